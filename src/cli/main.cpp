@@ -1,0 +1,166 @@
+// bathylux-cli: the contract is in docs/command-line.md. 0 done, 1 could not, 2 wrong usage.
+#include <unistd.h>
+
+#include <QGuiApplication>
+#include <cstdio>
+#include <cstring>
+#include <iostream>
+#include <optional>
+
+#include "core/error.h"
+#include "core/piece/codec.h"
+#include "files/deliver.h"
+#include "files/info.h"
+#include "files/resolve.h"
+
+namespace {
+
+using namespace bathylux;
+
+constexpr const char* usage_text =
+    "usage: bathylux-cli describe --json\n"
+    "       bathylux-cli render PIECE -o OUT [--view art|height|normals|lit] [--scale S]\n"
+    "                    [--bits 8|16|32] [--green up|down] [--set ELEMENT.STEP.PARAM=VALUE]...\n"
+    "       bathylux-cli info FILE --json\n"
+    "       bathylux-cli bench --json\n"
+    "       bathylux-cli --version\n";
+
+struct Usage {
+    std::string why;
+};
+
+class Arguments {
+  public:
+    explicit Arguments(std::vector<std::string> args) : args_(std::move(args)) {}
+    bool flag(const std::string& name) {
+        const auto at = std::find(args_.begin(), args_.end(), name);
+        if (at == args_.end()) return false;
+        args_.erase(at);
+        return true;
+    }
+    std::optional<std::string> option(const std::string& name) {
+        const auto at = std::find(args_.begin(), args_.end(), name);
+        if (at == args_.end()) return std::nullopt;
+        if (at + 1 == args_.end()) throw Usage{name + " needs a value"};
+        std::string value = *(at + 1);
+        args_.erase(at, at + 2);
+        return value;
+    }
+    std::string only(const char* what) {
+        if (args_.empty()) throw Usage{std::string("name ") + what};
+        std::string first = args_.front();
+        args_.erase(args_.begin());
+        if (!first.empty() && first[0] == '-') throw Usage{"unknown option " + first};
+        done();
+        return first;
+    }
+    void done() const {
+        if (!args_.empty()) throw Usage{"unexpected " + args_.front()};
+    }
+
+  private:
+    std::vector<std::string> args_;
+};
+
+template <class T> T one_of(const std::string& option, const std::string& value, std::initializer_list<std::pair<const char*, T>> choices) {
+    std::string all;
+    for (const auto& [name, result] : choices) {
+        if (value == name) return result;
+        all += (all.empty() ? "" : ", ") + std::string(name);
+    }
+    throw Usage{option + " takes " + all + ", not " + value};
+}
+
+int render(Arguments args) {
+    files::Delivery how;
+    const auto out = args.option("-o");
+    if (!out) throw Usage{"say where to with -o OUT"};
+    if (const auto v = args.option("--view"))
+        how.view = one_of<View>("--view", *v, {{"art", View::art}, {"height", View::height}, {"normals", View::normals}, {"lit", View::lit}});
+    if (const auto s = args.option("--scale")) {
+        char* end = nullptr;
+        how.scale = std::strtod(s->c_str(), &end);
+        if (*end || !(how.scale > 0) || how.scale > 16) throw Usage{"--scale takes a number above 0, up to 16"};
+    }
+    if (const auto b = args.option("--bits")) how.bits = one_of<int>("--bits", *b, {{"8", 8}, {"16", 16}, {"32", 32}});
+    if (const auto g = args.option("--green")) how.green_up = one_of<bool>("--green", *g, {{"up", true}, {"down", false}});
+    std::vector<std::pair<std::string, std::string>> sets;
+    while (const auto s = args.option("--set")) {
+        const auto equals = s->find('=');
+        if (equals == std::string::npos) throw Usage{"--set takes ELEMENT.STEP.PARAM=VALUE"};
+        sets.emplace_back(s->substr(0, equals), s->substr(equals + 1));
+    }
+    const std::string path = args.only("the piece to render");
+
+    files::Opened opened = files::open_piece(path);
+    if (opened.piece.newer) throw Error(path + " was made by a newer version of Bathylux: update this one.");
+    for (const auto& [name, value] : sets) set_parameter(opened.piece, name, value);
+    const Region size = canvas_region(opened.piece.canvas, how.scale);
+    if (size.width() > most_canvas_side || size.height() > most_canvas_side)
+        throw Error(path + ": at that scale the picture would be larger than " + std::to_string(most_canvas_side) + " px a side.");
+    files::Resolver resolver;
+    const Scene scene{std::make_shared<const Piece>(opened.piece), resolver.resolve(opened.piece, opened.store)};
+    files::Resolver::refuse_trouble(opened.piece, *scene.assets);
+    Evaluator evaluator(0);
+    files::deliver(evaluator, scene, *out, how);
+    return 0;
+}
+
+int describe(Arguments args) {
+    if (!args.flag("--json")) throw Usage{"describe writes JSON: add --json"};
+    args.done();
+    std::cout << describe_everything().dump(2) << '\n';
+    return 0;
+}
+
+int info(Arguments args) {
+    if (!args.flag("--json")) throw Usage{"info writes JSON: add --json"};
+    std::cout << files::file_info(args.only("the file to look at")).dump(2) << '\n';
+    return 0;
+}
+
+int bench(Arguments args) {
+    if (!args.flag("--json")) throw Usage{"bench writes JSON: add --json"};
+    args.done();
+    const std::string program = (QCoreApplication::applicationDirPath() + "/bathylux-bench").toStdString();
+    execl(program.c_str(), program.c_str(), "--json", nullptr);
+    throw Error(program + " is not there: build it with the preset named bench.");
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    // Fonts and drawings need Qt's font engine, but never a screen.
+    qputenv("QT_QPA_PLATFORM", "offscreen");
+    qputenv("QT_LOGGING_RULES", "*.debug=false;*.warning=false;qt.svg*=false");
+    if (qEnvironmentVariableIsEmpty("XDG_RUNTIME_DIR")) qputenv("XDG_RUNTIME_DIR", "/tmp");
+    std::vector<std::string> args(argv + 1, argv + argc);
+    try {
+        if (args.empty()) throw Usage{"say what to do"};
+        const std::string what = args[0];
+        args.erase(args.begin());
+        if (what == "--help" || what == "help") {
+            std::fputs(usage_text, stdout);
+            return 0;
+        }
+        if (what == "--version") {
+            std::puts("bathylux-cli " BATHYLUX_VERSION);
+            return 0;
+        }
+        if (what == "describe") return describe(Arguments(args));
+        QGuiApplication app(argc, argv);
+        if (what == "render") return render(Arguments(args));
+        if (what == "info") return info(Arguments(args));
+        if (what == "bench") return bench(Arguments(args));
+        throw Usage{"unknown command " + what};
+    } catch (const Usage& u) {
+        std::fprintf(stderr, "bathylux-cli: %s\n%s", u.why.c_str(), usage_text);
+        return 2;
+    } catch (const std::exception& e) {
+        std::string text = e.what();
+        for (char& c : text)
+            if (c == '\n') c = ' ';
+        std::fprintf(stderr, "bathylux-cli: %s\n", text.c_str());
+        return 1;
+    }
+}

@@ -1,0 +1,191 @@
+#include "core/check/checks.h"
+
+#include <numeric>
+
+#include "core/light/shade.h"
+#include "core/relief/soften.h"
+#include "core/relief/tones.h"
+#include "core/render/views.h"
+#include "core/steps.h"
+
+namespace bathylux {
+
+namespace {
+
+std::string name_of(const Element& e) { return e.name.empty() ? e.id : e.name; }
+
+/// The front-most element whose own height drops steeply around a place.
+const Element* owner_of_cliff(Evaluator& evaluator, const Scene& scene, const std::vector<Element>& list, Vec2 at) {
+    const int x = static_cast<int>(at.x), y = static_cast<int>(at.y);
+    const Region around = intersect({x - 2, y - 2, x + 4, y + 4}, canvas_region(scene.piece->canvas, 1));
+    for (auto e = list.rbegin(); e != list.rend(); ++e) {
+        if (!e->mix.visible) continue;
+        const Bundle b = evaluator.element(scene, e->id, around, 1);
+        if (b.region.empty() || !b.gives_height) continue;
+        float low = 1e30f, high = -1e30f;
+        for (int j = 0; j < b.region.height(); ++j)
+            for (int i = 0; i < b.region.width(); ++i) {
+                const float h = b.height.at(i, j) * b.weight.at(i, j);
+                low = std::min(low, h), high = std::max(high, h);
+            }
+        if (high - low < cliff_drop / 2) continue;
+        if (!e->is_group()) return &*e;
+        const Element* inner = owner_of_cliff(evaluator, scene, e->elements, at);
+        return inner ? inner : &*e;
+    }
+    return nullptr;
+}
+
+struct Cliff {
+    float drop = 0;
+    Vec2 at;
+    long long pixels = 0;
+};
+
+void look_for_cliffs(const Field& height, Region r, Cliff& worst) {
+    if (height.is_constant()) return;
+    const Plane& h = height.plane();
+    for (int y = 0; y < r.height(); ++y)
+        for (int x = 0; x < r.width(); ++x) {
+            const float right = x + 1 < r.width() ? std::abs(h(x + 1, y) - h(x, y)) : 0;
+            const float below = y + 1 < r.height() ? std::abs(h(x, y + 1) - h(x, y)) : 0;
+            const float drop = std::max(right, below);
+            if (drop <= cliff_drop) continue;
+            ++worst.pixels;
+            if (drop > worst.drop) worst.drop = drop, worst.at = {r.x0 + x + 0.5, r.y0 + y + 0.5};
+        }
+}
+
+struct Clipping {
+    std::vector<int> counts = std::vector<int>(1024, 0); // of the brightest channel, 1/128 apart
+    long long pixels = 0, clipped = 0;
+    float most = 0;
+    Vec2 at;
+};
+
+void look_for_clipping(const Strip& lit, Clipping& found) {
+    const int w = lit.region.width();
+    const Rows r(lit.channels[0], w), g(lit.channels[1], w), b(lit.channels[2], w), a(lit.channels[3], w);
+    for (int y = 0; y < lit.region.height(); ++y)
+        for (int x = 0; x < w; ++x) {
+            if (a(y)[x] <= 0) continue;
+            const float v = std::max({r(y)[x], g(y)[x], b(y)[x]}) / a(y)[x];
+            ++found.pixels;
+            ++found.counts[std::clamp(static_cast<int>(v * 128), 0, 1023)];
+            if (v > 1.0f) ++found.clipped;
+            if (v > found.most) found.most = v, found.at = {lit.region.x0 + x + 0.5, lit.region.y0 + y + 0.5};
+        }
+}
+
+Finding clipped_light(const Piece& piece, const Clipping& found) {
+    Finding out{"clipped_light", "Light clips on " + said(std::max(0.1, 100.0 * found.clipped / found.pixels)) + " % of the picture", found.at, {}, {}};
+    if (piece.keep_flat_color) {
+        out.fix_says = "raise the lights";
+        out.fix = [](Piece& p) {
+            for (Light& l : p.lights) {
+                if (const auto* d = l.what.as<DirectionalLight>()) l.what = l.what.with("elevation", d->elevation + 0.35 * (90 - d->elevation));
+                if (const auto* lamp = l.what.as<PointLight>()) l.what = l.what.with("z", lamp->z * 1.6);
+            }
+        };
+        return out;
+    }
+    // The brightness that all but one pixel in five thousand stay below is brought to 1.
+    int bin = 1023;
+    for (long long above = found.counts[1023]; bin > 128 && above * 5000 <= found.pixels;) above += found.counts[--bin];
+    const float peak = bin >= 1023 ? found.most : static_cast<float>(bin + 1) / 128;
+    const float ambient = std::min(0.9f, piece.ambient.intensity);
+    const float stops = std::log2((1 - ambient) / std::max(peak - ambient, 1e-3f));
+    out.fix_says = "lower exposure by " + said(-stops) + " EV";
+    out.fix = [stops](Piece& p) { p.exposure = std::max(-20.0f, p.exposure + stops); };
+    return out;
+}
+
+/// Tones that fell outside the window of a `tones` step, for every picture that has one.
+void look_for_flattened(const Scene& scene, std::vector<Finding>& out) {
+    for_each_element(scene.piece->elements, [&](const Element& e) {
+        const auto asset = scene.assets->find(e.id);
+        if (!e.mix.visible || asset == scene.assets->end() || !asset->second->picture || asset->second->picture->is_float()) return;
+        const Picture& p = *asset->second->picture;
+        for (std::size_t i = 0; i < e.steps.size(); ++i) {
+            const auto* tones = e.steps[i].what.as<Tones>();
+            if (!tones || !e.steps[i].on) continue;
+            constexpr int bins = 256;
+            const auto counts = tone_histogram(p, tones->channel, bins);
+            const double total = std::max(1.0, std::accumulate(counts.begin(), counts.end(), 0.0));
+            double cut = 0;
+            int first = bins, last = -1, cut_bin = -1;
+            for (int k = 0; k < bins; ++k) {
+                if (counts[k] == 0) continue;
+                first = std::min(first, k), last = k;
+                if ((k + 1.0) / bins <= tones->low || static_cast<double>(k) / bins >= tones->high) {
+                    cut += counts[k];
+                    if (cut_bin < 0 || counts[k] > counts[cut_bin]) cut_bin = k;
+                }
+            }
+            if (cut / total < 0.005) continue;
+            Finding f{"flattened", said(std::round(1000 * cut / total) / 10) + " % of " + name_of(e) + "'s tones come out flat", {}, "widen the tone window", {}};
+            // Where such a tone is: the first place found, walking the picture coarsely.
+            const int step = std::max(1, std::min(p.width, p.height) / 400);
+            for (int y = step / 2; y < p.height && f.at == Vec2{}; y += step)
+                for (int x = step / 2; x < p.width; x += step) {
+                    const float grey = p.channels < 3 ? p.stored(x, y, 0)
+                                       : luma_r * p.stored(x, y, 0) + luma_g * p.stored(x, y, 1) + luma_b * p.stored(x, y, 2);
+                    if (grey > tones->low && grey < tones->high) continue;
+                    f.at = e.placement.matrix()({x + 0.5 - p.width / 2.0, y + 0.5 - p.height / 2.0});
+                    break;
+                }
+            f.fix = [id = e.id, i, low = static_cast<double>(first) / bins, high = (last + 1.0) / bins](Piece& piece) {
+                if (Element* changed = find_element(piece.elements, id); changed && i < changed->steps.size())
+                    changed->steps[i].what = changed->steps[i].what.with("low", low).with("high", high);
+            };
+            out.push_back(std::move(f));
+        }
+    });
+}
+
+} // namespace
+
+std::vector<Finding> check_piece(Evaluator& evaluator, const Scene& scene, std::stop_token stop) {
+    const Piece& piece = *scene.piece;
+    std::vector<Finding> out;
+    Cliff cliff;
+    Clipping clipping;
+    std::pair<float, float> range{1e30f, -1e30f};
+    const Region all = canvas_region(piece.canvas, 1);
+    const Lighting lighting = lighting_of(piece);
+    constexpr int rows = 512;
+    const int step = piece.canvas.edge == Edge::repeat ? all.height() : rows;
+    for (int y = 0; y < all.y1; y += step) {
+        const Region wanted{0, y, all.x1, std::min(all.y1, y + step)};
+        const Bundle relief = evaluator.relief(scene, region_with_neighbours(piece.canvas, wanted, 1), 1, stop);
+        look_for_cliffs(relief.height, relief.region, cliff);
+        const auto r = range_of(relief.height);
+        range = {std::min(range.first, r.first), std::max(range.second, r.second)};
+        look_for_clipping(view_of(View::lit, relief, wanted, 1, piece.canvas.edge, lighting, stop), clipping);
+    }
+    if (cliff.pixels >= 12) {
+        const Element* owner = owner_of_cliff(evaluator, scene, piece.elements, cliff.at);
+        Finding f{"cliff", (owner ? name_of(*owner) : "The relief") + " drops " + said(std::round(cliff.drop * 10) / 10) + " px within one pixel: the edge will look jagged", cliff.at, {}, {}};
+        if (owner) {
+            // A Gaussian turns a drop of d into a slope of at most d ÷ (σ √(2π)); a tenth to spare.
+            const double sigma = cliff.drop / (0.9 * cliff_drop * std::sqrt(2 * std::numbers::pi)) + 0.3;
+            f.fix_says = "soften by " + said(sigma) + " px";
+            f.fix = [id = owner->id, sigma](Piece& p) {
+                if (Element* e = find_element(p.elements, id))
+                    e->steps.push_back({{}, true, Described(*find_step_kind("soften"), Soften{static_cast<float>(sigma)}), {}});
+            };
+        }
+        out.push_back(std::move(f));
+    }
+    look_for_flattened(scene, out);
+    if (piece.canvas.height_range && (range.first < piece.canvas.height_range->first - 1e-3f || range.second > piece.canvas.height_range->second + 1e-3f))
+        out.push_back({"flattened",
+                       "Heights run from " + said(range.first) + " to " + said(range.second) + " px, beyond the stated range",
+                       {piece.canvas.width / 2.0, piece.canvas.height / 2.0},
+                       "take the range from the piece",
+                       [](Piece& p) { p.canvas.height_range.reset(); }});
+    if (clipping.clipped >= 16 && clipping.clipped * 2000 > clipping.pixels) out.push_back(clipped_light(piece, clipping));
+    return out;
+}
+
+} // namespace bathylux

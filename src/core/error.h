@@ -1,0 +1,17 @@
+#pragma once
+#include <stdexcept>
+
+namespace bathylux {
+
+/// What the user is told when something cannot be done: one sentence saying what, which file or element,
+/// and what to do. Thrown where it is found, caught at the edge (window, command line).
+struct Error : std::runtime_error {
+    using std::runtime_error::runtime_error;
+};
+
+/// Thrown out of a computation whose stop token was asked to stop. Never shown.
+struct Cancelled : std::exception {
+    const char* what() const noexcept override { return "cancelled"; }
+};
+
+} // namespace bathylux

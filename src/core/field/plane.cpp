@@ -1,0 +1,72 @@
+#include "core/field/plane.h"
+
+#include <cstdlib>
+#include <cstring>
+#include <new>
+
+#include "core/field/parallel.h"
+
+namespace bathylux {
+
+namespace {
+constexpr int alignment = 64;
+constexpr int floats_per_line = alignment / sizeof(float);
+} // namespace
+
+void Plane::Free::operator()(float* p) const { std::free(p); }
+
+Plane::Plane(int width, int height) : width_(width), height_(height) {
+    stride_ = (width + floats_per_line - 1) / floats_per_line * floats_per_line;
+    const std::size_t size = sizeof(float) * static_cast<std::size_t>(stride_) * std::max(height, 0);
+    if (size == 0) return;
+    data_.reset(static_cast<float*>(std::aligned_alloc(alignment, size)));
+    if (!data_) throw std::bad_alloc();
+}
+
+Plane::Plane(int width, int height, float value) : Plane(width, height) {
+    parallel_rows(0, height, [&](int y) { std::fill_n(row(y), stride_, value); });
+}
+
+Plane::Plane(const Plane& other) : Plane(other.width_, other.height_) {
+    if (data_) std::memcpy(data_.get(), other.data_.get(), bytes());
+}
+
+Plane& Plane::operator=(const Plane& other) {
+    Plane copy(other);
+    return *this = std::move(copy);
+}
+
+Plane& Field::writable(int width, int height) {
+    if (!plane_)
+        plane_ = std::make_shared<Plane>(width, height, constant_);
+    else if (plane_.use_count() > 1)
+        plane_ = std::make_shared<Plane>(*plane_);
+    return *plane_;
+}
+
+Rows::Rows(const Field& field, int width) {
+    if (field.is_constant())
+        constant_.assign((width + floats_per_line - 1) / floats_per_line * floats_per_line, field.constant());
+    else
+        plane_ = &field.plane();
+}
+
+Plane extended(const Plane& plane, Region have, Region wanted, Edge edge) {
+    Plane out(wanted.width(), wanted.height());
+    const int inner0 = std::clamp(have.x0, wanted.x0, wanted.x1), inner1 = std::clamp(have.x1, inner0, wanted.x1);
+    parallel_rows(0, wanted.height(), [&](int y) {
+        const float* from = plane.row(wrapped(wanted.y0 + y - have.y0, have.height(), edge));
+        float* to = out.row(y);
+        for (int x = wanted.x0; x < inner0; ++x) to[x - wanted.x0] = from[wrapped(x - have.x0, have.width(), edge)];
+        if (inner1 > inner0) std::memcpy(to + inner0 - wanted.x0, from + inner0 - have.x0, sizeof(float) * (inner1 - inner0));
+        for (int x = inner1; x < wanted.x1; ++x) to[x - wanted.x0] = from[wrapped(x - have.x0, have.width(), edge)];
+    });
+    return out;
+}
+
+Field cropped(const Field& field, Region have, Region wanted) {
+    if (field.is_constant() || have == wanted) return field;
+    return Field(extended(field.plane(), have, wanted, Edge::clamp));
+}
+
+} // namespace bathylux

@@ -1,0 +1,63 @@
+#pragma once
+#include <array>
+#include <cstdint>
+#include <functional>
+#include <memory>
+#include <stop_token>
+
+#include "core/field/plane.h"
+#include "core/piece/picture.h"
+#include "core/shape/coverage.h"
+
+namespace bathylux {
+
+/// The exact edge of an element, kept for as long as no step changes the shape. Coordinates are device
+/// px; made from an outline when there is one.
+struct Silhouette {
+    Polyline fill;         // flattened outline, for coverage and inside tests
+    Polyline edge;         // only what parts inside from outside
+    std::uint64_t hash = 0;
+};
+
+/// Where a picture source's stored samples lie, for steps that read tones as stored.
+struct StoredSamples {
+    std::shared_ptr<const Picture> picture;
+    Affine to_picture; // device px → picture px
+    Edge edge = Edge::none;
+};
+
+/// What flows up the tree: colour, height, coverage and surface over a region.
+struct Bundle {
+    Region region;             // device px; every plane has its size
+    std::array<Field, 3> color{}; // linear Rec. 709, premultiplied by coverage
+    Field coverage = 0.0f;     // 0…1
+    bool gives_height = false;
+    Field height = 0.0f;       // canvas px, positive towards the viewer
+    Field weight = 0.0f;       // 0…1, how much the height counts where elements join
+    Field roughness = 0.5f, metallic = 0.0f;
+    Field surface_weight = 0.0f; // 0…1, how much the surface counts where elements join
+
+    std::shared_ptr<const Silhouette> silhouette; // null: the edge is that of the coverage
+    std::shared_ptr<const StoredSamples> stored;  // null once a step on colour came
+    std::uint64_t coverage_hash = 0;              // names the coverage, for what is derived from it
+};
+
+/// Keeps costly intermediate planes (distance fields) from one evaluation to the next.
+class Memo {
+  public:
+    virtual ~Memo() = default;
+    virtual std::shared_ptr<const Plane> plane(std::uint64_t key, const std::function<Plane()>& make) = 0;
+};
+
+/// Under what circumstances a step is evaluated.
+struct Context {
+    Region region;       // what is wanted, device px
+    Region canvas;       // the whole canvas, device px
+    double length = 1;   // device px per px of a step's parameters
+    double rise = 1;     // factor on a step's heights (a group's scale)
+    Edge canvas_edge = Edge::clamp;
+    Memo* memo = nullptr;
+    std::stop_token stop;
+};
+
+} // namespace bathylux

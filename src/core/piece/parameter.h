@@ -1,0 +1,107 @@
+#pragma once
+#include <limits>
+#include <nlohmann/json.hpp>
+#include <span>
+#include <string>
+#include <string_view>
+#include <variant>
+
+#include "core/colour/srgb.h"
+#include "core/piece/profile.h"
+
+namespace bathylux {
+
+using Json = nlohmann::ordered_json;
+
+/// What a parameter can hold.
+using Value = std::variant<double, bool, std::string, Color, Profile>;
+
+enum class Unit { none, px, degrees, ratio, stops };
+std::string_view symbol(Unit unit);
+
+/// The sensible range of a number, and what it may never leave.
+struct Range {
+    double low = 0, high = 1;
+    double floor = -std::numeric_limits<double>::infinity(), ceiling = std::numeric_limits<double>::infinity();
+};
+
+/// One parameter of a step, source, light or finish, told once: the file format, the command line, the
+/// controls and the reference page are all made from this.
+struct Parameter {
+    enum class Type { number, whole, toggle, choice, text, file, font, color, profile };
+    Type type;
+    std::string_view id, name;
+    Unit unit = Unit::none;
+    Range range{};
+    std::string_view help;
+    std::span<const std::string_view> choices{};
+    Value (*get)(const void*) = nullptr;
+    void (*set)(void*, const Value&) = nullptr;
+};
+
+namespace detail {
+template <class T> struct member_of;
+template <class S, class M> struct member_of<M S::*> {
+    using Struct = S;
+    using Member = M;
+};
+template <auto M> using StructOf = typename member_of<decltype(M)>::Struct;
+template <auto M> using MemberOf = typename member_of<decltype(M)>::Member;
+template <auto M> auto& access(void* s) { return static_cast<StructOf<M>*>(s)->*M; }
+template <auto M> const auto& access(const void* s) { return static_cast<const StructOf<M>*>(s)->*M; }
+
+template <auto M, class Stored> constexpr Parameter plain(Parameter p) {
+    p.get = [](const void* s) { return Value(Stored(access<M>(s))); };
+    p.set = [](void* s, const Value& v) { access<M>(s) = static_cast<MemberOf<M>>(std::get<Stored>(v)); };
+    return p;
+}
+} // namespace detail
+
+template <auto M>
+constexpr Parameter number(std::string_view id, std::string_view name, Unit unit, Range range, std::string_view help) {
+    return detail::plain<M, double>({Parameter::Type::number, id, name, unit, range, help});
+}
+template <auto M>
+constexpr Parameter whole(std::string_view id, std::string_view name, Range range, std::string_view help) {
+    return detail::plain<M, double>({Parameter::Type::whole, id, name, Unit::none, range, help});
+}
+template <auto M> constexpr Parameter toggle(std::string_view id, std::string_view name, std::string_view help) {
+    return detail::plain<M, bool>({Parameter::Type::toggle, id, name, Unit::none, {}, help});
+}
+template <auto M> constexpr Parameter text(std::string_view id, std::string_view name, std::string_view help) {
+    return detail::plain<M, std::string>({Parameter::Type::text, id, name, Unit::none, {}, help});
+}
+template <auto M> constexpr Parameter file(std::string_view id, std::string_view name, std::string_view help) {
+    return detail::plain<M, std::string>({Parameter::Type::file, id, name, Unit::none, {}, help});
+}
+template <auto M> constexpr Parameter font(std::string_view id, std::string_view name, std::string_view help) {
+    return detail::plain<M, std::string>({Parameter::Type::font, id, name, Unit::none, {}, help});
+}
+template <auto M> constexpr Parameter color(std::string_view id, std::string_view name, std::string_view help) {
+    return detail::plain<M, Color>({Parameter::Type::color, id, name, Unit::none, {}, help});
+}
+template <auto M> constexpr Parameter profile(std::string_view id, std::string_view name, std::string_view help) {
+    return detail::plain<M, Profile>({Parameter::Type::profile, id, name, Unit::none, {}, help, profile_names});
+}
+/// An enumeration whose values are named, in order, by `names`.
+template <auto M, const auto& names>
+constexpr Parameter choice(std::string_view id, std::string_view name, std::string_view help) {
+    Parameter p{Parameter::Type::choice, id, name, Unit::none, {}, help, names};
+    p.get = [](const void* s) { return Value(std::string(names[static_cast<std::size_t>(detail::access<M>(s))])); };
+    p.set = [](void* s, const Value& v) {
+        const auto& text = std::get<std::string>(v);
+        for (std::size_t i = 0; i < names.size(); ++i)
+            if (names[i] == text) detail::access<M>(s) = static_cast<detail::MemberOf<M>>(i);
+    };
+    return p;
+}
+
+/// Reads a value for `parameter`; throws Error naming the parameter, what it got and what it takes.
+Value value_from_json(const Parameter& parameter, const Json& json);
+Json to_json(const Value& value);
+/// The same from what a person types on a command line.
+Value value_from_text(const Parameter& parameter, const std::string& text);
+/// A number within what the parameter may hold.
+double held(const Parameter& parameter, double number);
+
+} // namespace bathylux

@@ -1,0 +1,72 @@
+#pragma once
+#include <array>
+#include <cstdint>
+#include <memory>
+#include <mutex>
+#include <string>
+#include <vector>
+
+#include "core/colour/srgb.h"
+#include "core/field/plane.h"
+#include "core/shape/outline.h"
+
+namespace bathylux {
+
+/// A picture as it was stored: interleaved straight samples, 8 or 16 bit or float.
+///
+/// `samples` are the values of the file; colour sources read `color_samples` where an embedded profile
+/// had to be converted (same layout). Integer samples are sRGB-encoded, float ones linear.
+struct Picture {
+    enum class Format : std::uint8_t { u8, u16, f32 };
+    int width = 0, height = 0, channels = 0; // 1 grey, 2 grey + alpha, 3 RGB, 4 RGB + alpha
+    Format format = Format::u8;
+    std::vector<std::byte> samples, color_samples;
+    std::uint64_t hash = 0; // of everything above
+
+    bool has_alpha() const { return channels == 2 || channels == 4; }
+    bool is_float() const { return format == Format::f32; }
+    int bits() const { return format == Format::u8 ? 8 : format == Format::u16 ? 16 : 32; }
+    /// Sample as stored: integers as 0…1, floats as they are.
+    float stored(int x, int y, int channel) const;
+    /// True when some pixel is not opaque.
+    bool is_transparent() const;
+    /// Fills in `hash`.
+    void seal();
+
+    /// Linear premultiplied RGBA, half as large per level (2 × 2 mean); level 0 is full size. Made when
+    /// first asked for and kept.
+    struct Level {
+        int width = 0, height = 0;
+        std::vector<float> rgba; // 4 floats a pixel
+    };
+    const Level& color_level(int level) const;
+    /// The stored samples likewise: straight RGBA (grey spread over RGB), encoded as stored.
+    const Level& stored_level(int level) const;
+    int levels() const;
+
+  private:
+    const Level& level(std::vector<std::unique_ptr<Level>>& pyramid, bool color, int level) const;
+    struct Pyramids {
+        std::mutex mutex;
+        std::vector<std::unique_ptr<Level>> color, stored;
+    };
+    std::shared_ptr<Pyramids> pyramids_ = std::make_shared<Pyramids>();
+};
+
+/// One flat shape of a drawing.
+struct Layer {
+    Outline outline;
+    Color color; // opaque
+};
+
+/// What a source file or text became once files were read: shapes, painted one over the other, or a
+/// picture. Outlines are in source px about the source's centre.
+struct Asset {
+    std::vector<Layer> layers;
+    std::shared_ptr<const Picture> picture;
+    double width = 0, height = 0; // extent of the source in its own px
+    std::uint64_t hash = 0;
+    std::string trouble; // a sentence, when the file could not be had; then layers and picture are empty
+};
+
+} // namespace bathylux

@@ -1,0 +1,106 @@
+#include "core/piece/piece.h"
+
+#include <set>
+
+namespace bathylux {
+
+namespace {
+constexpr std::array<std::string_view, 4> edge_names{"none", "clamp", "repeat", "mirrored_repeat"};
+constexpr std::array<std::string_view, 6> height_mode_names{"add", "subtract", "higher", "lower", "replace", "carve"};
+constexpr double far = 1e6;
+} // namespace
+
+constexpr std::array<Parameter, 6> Placement::parameters{
+    number<&Placement::x>("x", "Across", Unit::px, {0, 4000, -far, far}, "Centre from the canvas's left edge"),
+    number<&Placement::y>("y", "Down", Unit::px, {0, 4000, -far, far}, "Centre from the canvas's top edge"),
+    number<&Placement::turn>("turn", "Turn", Unit::degrees, {-180, 180}, "Counter-clockwise as seen"),
+    number<&Placement::scale_u>("scale_u", "Scale across", Unit::ratio, {0.05, 4, -1000, 1000}, "Along the source's own width; negative mirrors"),
+    number<&Placement::scale_v>("scale_v", "Scale along", Unit::ratio, {0.05, 4, -1000, 1000}, "Along the source's own height; negative mirrors"),
+    choice<&Placement::edge, edge_names>("edge", "Past the rim", "What a picture shows past its own rim"),
+};
+
+constexpr std::array<Parameter, 5> Mix::parameters{
+    choice<&Mix::blend, blend_names>("blend", "Blend", "How the colour joins the colour below"),
+    number<&Mix::opacity>("opacity", "Opacity", Unit::ratio, {0, 1, 0, 1}, "Of the colour; height is not touched"),
+    choice<&Mix::height, height_mode_names>("height", "Height", "How the height joins the height below"),
+    toggle<&Mix::visible>("visible", "Visible", "Switched off, the element gives nothing"),
+    toggle<&Mix::linear>("linear", "Blend in linear light", "Blends light rather than encoded values"),
+};
+
+constexpr std::array<Parameter, 2> Surface::parameters{
+    number<&Surface::roughness>("roughness", "Roughness", Unit::ratio, {0, 1, 0, 1}, "0 polished, 1 chalky"),
+    number<&Surface::metallic>("metallic", "Metallic", Unit::ratio, {0, 1, 0, 1}, "0 paint or stone, 1 bare metal"),
+};
+
+constexpr std::array<Parameter, 4> Canvas::parameters{
+    whole<&Canvas::width>("width", "Width", {16, 8192, 1, 16384}, "Pixels across"),
+    whole<&Canvas::height>("height", "Height", {16, 8192, 1, 16384}, "Pixels down"),
+    number<&Canvas::px_per_mm>("px_per_mm", "Pixels per mm", Unit::none, {1, 48, 0.001, 10000}, "Ties pixels to real lengths"),
+    bathylux::color<&Canvas::background>("background", "Ground", "Colour beneath all elements"),
+};
+
+constexpr std::array<Parameter, 2> Ambient::parameters{
+    bathylux::color<&Ambient::color>("color", "Colour", "Colour of the ambient light"),
+    number<&Ambient::intensity>("intensity", "Ambient", Unit::none, {0, 1, 0, 1000}, "Light from everywhere at once"),
+};
+
+constexpr std::array<Parameter, 2> Piece::parameters{
+    number<&Piece::exposure>("exposure", "Exposure", Unit::stops, {-4, 4, -20, 20}, "Brightens or darkens the lit picture, in stops"),
+    toggle<&Piece::keep_flat_color>("keep_flat_color", "Keep flat colour", "Flat ground shows its own colour exactly"),
+};
+
+Affine Placement::matrix() const {
+    return Affine::translation(x, y) * Affine::turning(turn) * Affine::scaling(scale_u, scale_v);
+}
+
+const Element* find_element(const std::vector<Element>& elements, std::string_view id) {
+    for (const Element& e : elements) {
+        if (e.id == id) return &e;
+        if (const Element* found = find_element(e.elements, id)) return found;
+    }
+    return nullptr;
+}
+
+Element* find_element(std::vector<Element>& elements, std::string_view id) {
+    return const_cast<Element*>(find_element(std::as_const(elements), id));
+}
+
+std::vector<Element>* find_siblings(std::vector<Element>& elements, std::string_view id) {
+    for (Element& e : elements) {
+        if (e.id == id) return &elements;
+        if (auto* found = find_siblings(e.elements, id)) return found;
+    }
+    return nullptr;
+}
+
+void for_each_element(const std::vector<Element>& elements, const std::function<void(const Element&)>& visit) {
+    for (const Element& e : elements) {
+        visit(e);
+        for_each_element(e.elements, visit);
+    }
+}
+
+std::string free_id(const Piece& piece, std::string_view wish) {
+    std::string base;
+    for (char c : wish) {
+        const auto lower = static_cast<char>(c >= 'A' && c <= 'Z' ? c - 'A' + 'a' : c);
+        if ((lower >= 'a' && lower <= 'z') || (lower >= '0' && lower <= '9'))
+            base += lower;
+        else if (!base.empty() && base.back() != '-')
+            base += '-';
+        if (base.size() >= 24) break;
+    }
+    while (!base.empty() && base.back() == '-') base.pop_back();
+    if (base.empty()) base = "element";
+    std::set<std::string> taken;
+    for_each_element(piece.elements, [&](const Element& e) {
+        taken.insert(e.id);
+        for (const Step& s : e.steps) taken.insert(s.id);
+    });
+    for (const Light& l : piece.lights) taken.insert(l.id);
+    std::string id = base;
+    for (int n = 2; taken.contains(id); ++n) id = base + "-" + std::to_string(n);
+    return id;
+}
+
+} // namespace bathylux

@@ -1,0 +1,141 @@
+#pragma once
+#include <cstdint>
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/colour/blend.h"
+#include "core/piece/kind.h"
+#include "core/piece/step_kind.h"
+
+namespace bathylux {
+
+// The piece is a value: an edit makes a new one, undo keeps old ones. Members named `rest` hold what the
+// file said beyond what this version knows; it is written back untouched.
+
+/// One placement carries an element's colour, height and coverage alike. Scale comes before turn.
+struct Placement {
+    float x = 0, y = 0;             // canvas px, where the source's centre lies
+    float turn = 0;                 // degrees, counter-clockwise as seen
+    float scale_u = 1, scale_v = 1; // negative mirrors
+    Edge edge = Edge::none;         // what a picture shows past its own rim
+    Json rest;
+
+    static constexpr std::string_view id = "placement", name = "Placement", help = "Where the element lies";
+    static const std::array<Parameter, 6> parameters;
+    /// Source px about the source's centre → canvas px.
+    Affine matrix() const;
+};
+
+/// How an element's height joins what lies below.
+enum class HeightMode : std::uint8_t { add, subtract, higher, lower, replace, carve };
+
+/// How an element joins what lies below it.
+struct Mix {
+    BlendMode blend = BlendMode::normal;
+    float opacity = 1; // of colour only
+    HeightMode height = HeightMode::add;
+    bool visible = true;
+    bool linear = false; // blend in linear light rather than sRGB-encoded
+    Json rest;
+
+    static constexpr std::string_view id = "mix", name = "Mixing", help = "How the element joins what lies below";
+    static const std::array<Parameter, 5> parameters;
+};
+
+/// What the material is like (glTF 2.0 metallic-roughness).
+struct Surface {
+    float roughness = 0.5f, metallic = 0;
+    Json rest;
+
+    static constexpr std::string_view id = "surface", name = "Surface", help = "How the material takes the light";
+    static const std::array<Parameter, 2> parameters;
+};
+
+struct Step {
+    std::string id;
+    bool on = true;
+    Described what; // its kind is a StepKind
+    Json rest;
+
+    const StepKind& kind() const { return static_cast<const StepKind&>(what.kind()); }
+};
+
+struct Element {
+    std::string id, name;
+    Described source;
+    Json source_rest;
+    Placement placement;
+    Mix mix;
+    std::optional<Surface> surface; // none: leaves the surface below as it is
+    std::vector<Step> steps;
+    std::vector<Element> elements; // of a group, back to front
+    Json rest;
+
+    bool is_group() const { return source.is("group"); }
+};
+
+struct Light {
+    std::string id, name;
+    bool on = true;
+    Described what;
+    Json rest;
+};
+
+struct Canvas {
+    float width = 1280, height = 800; // whole px
+    float px_per_mm = 12;
+    Color background{0, 0, 0, 0};
+    std::optional<std::pair<float, float>> height_range; // none: auto
+    Edge edge = Edge::clamp;                             // `repeat`: the canvas is a tile
+    Json rest;
+
+    static constexpr std::string_view id = "canvas", name = "Canvas", help = "Size, scale and ground of the piece";
+    static const std::array<Parameter, 4> parameters;
+    int columns() const { return static_cast<int>(width); }
+    int rows() const { return static_cast<int>(height); }
+};
+
+struct Ambient {
+    Color color{1, 1, 1, 1};
+    float intensity = 0.1f;
+    Json rest;
+
+    static constexpr std::string_view id = "ambient", name = "Ambient light", help = "Light from everywhere at once";
+    static const std::array<Parameter, 2> parameters;
+};
+
+/// The line along which the drawer shows the relief's profile, canvas px.
+struct SectionLine {
+    Vec2 a, b;
+};
+
+struct Piece {
+    Canvas canvas;
+    std::vector<Element> elements; // back to front
+    Surface surface;               // where no element says otherwise
+    std::vector<Light> lights;
+    Ambient ambient;
+    float exposure = 0; // stops
+    bool keep_flat_color = false;
+    std::optional<SectionLine> section;
+    std::vector<float> guides_x, guides_y; // canvas px
+    bool newer = false; // written by a later version: to look at, not to change
+    Json rest;
+
+    static constexpr std::string_view id = "piece", name = "Piece", help = "Exposure and colour of the whole";
+    static const std::array<Parameter, 2> parameters;
+};
+
+/// The element of that id anywhere in the tree, or null.
+const Element* find_element(const std::vector<Element>& elements, std::string_view id);
+Element* find_element(std::vector<Element>& elements, std::string_view id);
+/// The list that directly holds that element, or null.
+std::vector<Element>* find_siblings(std::vector<Element>& elements, std::string_view id);
+/// Calls `visit` for every element, parents before their children.
+void for_each_element(const std::vector<Element>& elements, const std::function<void(const Element&)>& visit);
+/// An id that starts like `wish` (letters, digits, dashes) and that no element, step or light of the piece has.
+std::string free_id(const Piece& piece, std::string_view wish);
+
+} // namespace bathylux

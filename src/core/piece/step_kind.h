@@ -1,0 +1,32 @@
+#pragma once
+#include "core/piece/bundle.h"
+#include "core/piece/kind.h"
+
+namespace bathylux {
+
+/// A kind of step. Beside what every described thing has: where it stands in the picker, how far it reads
+/// beyond what is wanted, what it does in words, and the work itself.
+struct StepKind : Kind {
+    std::string_view group; // "give depth", "shape depth", "colour"
+    bool spreads = false;   // reads (and may write) beyond the element by its reach, held at the canvas edge
+    float (*reach)(const void*) = nullptr; // px of its own parameters
+    std::string (*says)(const void*) = nullptr;
+    Bundle (*apply)(const void*, const Bundle&, const Context&) = nullptr;
+};
+
+/// The kind of a step struct: see Bevel for what such a struct holds.
+template <class T> constexpr StepKind describe_step() {
+    StepKind k;
+    static_cast<Kind&>(k) = describe<T>();
+    k.group = T::group;
+    k.spreads = T::spreads;
+    k.reach = [](const void* s) { return static_cast<const T*>(s)->reach(); };
+    k.says = [](const void* s) { return static_cast<const T*>(s)->says(); };
+    k.apply = [](const void* s, const Bundle& b, const Context& c) { return static_cast<const T*>(s)->apply(b, c); };
+    return k;
+}
+
+/// A number as a person would say it: at most two decimals, none that are zero.
+std::string said(double number);
+
+} // namespace bathylux

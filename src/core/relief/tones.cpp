@@ -1,0 +1,109 @@
+#include "core/relief/tones.h"
+
+#include <numeric>
+
+#include "core/colour/srgb.h"
+#include "core/field/parallel.h"
+#include "core/piece/resample.h"
+#include "core/relief/height.h"
+
+namespace bathylux {
+
+namespace {
+
+float tone_of(const float* rgba, Channel channel) {
+    if (channel == Channel::luma) return luma_r * rgba[0] + luma_g * rgba[1] + luma_b * rgba[2];
+    return rgba[static_cast<int>(channel) - 1];
+}
+
+/// The channel over the bundle's region: stored samples where the source still has them, otherwise the
+/// sRGB-encoded straight colour.
+Plane tone_plane(const Bundle& b, Channel channel, std::stop_token stop) {
+    const int w = b.region.width(), h = b.region.height();
+    Plane out(w, h);
+    if (b.stored) {
+        const StoredSampler sampler(*b.stored);
+        parallel_rows(
+            0, h,
+            [&](int y) {
+                for (int x = 0; x < w; ++x) {
+                    const auto rgba = sampler.at(b.region.x0 + x + 0.5, b.region.y0 + y + 0.5);
+                    out(x, y) = tone_of(rgba.data(), channel);
+                }
+            },
+            stop);
+        return out;
+    }
+    const Rows red(b.color[0], w), green(b.color[1], w), blue(b.color[2], w), alpha(b.coverage, w);
+    parallel_rows(
+        0, h,
+        [&](int y) {
+            for (int x = 0; x < w; ++x) {
+                const float a = alpha(y)[x], k = a > 0 ? 1 / a : 0;
+                const float rgba[4] = {fast_srgb_encode(k * red(y)[x]), fast_srgb_encode(k * green(y)[x]),
+                                       fast_srgb_encode(k * blue(y)[x]), a};
+                out(x, y) = tone_of(rgba, channel);
+            }
+        },
+        stop);
+    return out;
+}
+
+} // namespace
+
+Bundle Tones::apply(const Bundle& below, const Context& context) const {
+    Bundle out = cropped(below, context.region);
+    const Plane tone = tone_plane(out, channel, context.stop);
+    const bool held = !(out.stored && out.stored->picture->is_float());
+    const float span = std::abs(high - low) < 1e-6f ? 1e-6f : high - low;
+    const auto top = static_cast<float>(rise * context.rise);
+    Plane& height = give_height(out);
+    parallel_rows(
+        0, height.height(),
+        [&](int y) {
+            const float* t = tone.row(y);
+            float* h = height.row(y);
+            for (int x = 0; x < height.width(); ++x) {
+                float u = (t[x] - low) / span;
+                if (held) u = std::clamp(u, 0.0f, 1.0f);
+                h[x] += top * u;
+            }
+        },
+        context.stop);
+    return out;
+}
+
+std::string Tones::says() const {
+    const std::string what = channel == Channel::luma ? "tones" : std::string(channel_names[static_cast<std::size_t>(channel)]);
+    return what + " " + said(low) + " to " + said(high) + ", " + (rise < 0 ? "down " : "up ") + said(std::abs(rise)) + " px";
+}
+
+std::vector<int> tone_histogram(const Picture& p, Channel channel, int bins) {
+    std::vector<int> out(bins, 0);
+    // A million samples say all that a histogram shows.
+    const int step = std::max(1, static_cast<int>(std::sqrt(static_cast<double>(p.width) * p.height / 1e6)));
+    for (int y = 0; y < p.height; y += step)
+        for (int x = 0; x < p.width; x += step) {
+            const bool grey = p.channels < 3;
+            float rgba[4];
+            for (int c = 0; c < 3; ++c) rgba[c] = p.stored(x, y, grey ? 0 : c);
+            rgba[3] = p.has_alpha() ? p.stored(x, y, p.channels - 1) : 1.0f;
+            if (rgba[3] <= 0 && channel != Channel::alpha) continue;
+            const float t = tone_of(rgba, channel);
+            if (std::isfinite(t)) ++out[std::clamp(static_cast<int>(t * static_cast<float>(bins)), 0, bins - 1)];
+        }
+    return out;
+}
+
+std::pair<float, float> tone_range(const Picture& picture, Channel channel) {
+    constexpr int bins = 256;
+    const auto counts = tone_histogram(picture, channel, bins);
+    const double total = std::accumulate(counts.begin(), counts.end(), 0.0), spare = total / 1000;
+    int low = 0, high = bins - 1;
+    for (double sum = 0; low < bins - 1 && (sum += counts[low]) <= spare;) ++low;
+    for (double sum = 0; high > 0 && (sum += counts[high]) <= spare;) --high;
+    if (high <= low) return {0.0f, 1.0f};
+    return {static_cast<float>(low) / bins, static_cast<float>(high + 1) / bins};
+}
+
+} // namespace bathylux

@@ -1,0 +1,124 @@
+#include "core/render/join.h"
+
+#include "core/colour/blend.h"
+#include "core/field/parallel.h"
+
+namespace bathylux {
+
+namespace {
+
+float combined(HeightMode mode, float below, float own) {
+    switch (mode) {
+    case HeightMode::add: return below + own;
+    case HeightMode::subtract: return below - own;
+    case HeightMode::higher: return std::max(below, own);
+    case HeightMode::lower: return std::min(below, own);
+    case HeightMode::replace: return own;
+    case HeightMode::carve: return std::min(below, -own);
+    }
+    return own;
+}
+
+/// The rows of a field of `own`, addressed by the canvas's own y.
+struct OwnRows {
+    Rows rows;
+    int y0;
+    OwnRows(const Field& f, Region r) : rows(f, r.width()), y0(r.y0) {}
+    const float* operator()(int y) const { return rows(y - y0); }
+};
+
+void join_color(Bundle& below, const Bundle& own, const Mix& mix, std::stop_token stop) {
+    const Region r = own.region, b = below.region;
+    const int w = b.width(), h = b.height(), shift = r.x0 - b.x0;
+    Plane* planes[4];
+    for (int c = 0; c < 3; ++c) planes[c] = &below.color[c].writable(w, h);
+    planes[3] = &below.coverage.writable(w, h);
+    const OwnRows cov(own.coverage, r), red(own.color[0], r), green(own.color[1], r), blue(own.color[2], r);
+    const bool plain = mix.blend == BlendMode::normal && mix.opacity == 1;
+    parallel_rows(
+        r.y0, r.y1,
+        [&](int y) {
+            float* to[4];
+            for (int c = 0; c < 4; ++c) to[c] = planes[c]->row(y - b.y0) + shift;
+            const float *a = cov(y), *from[3] = {red(y), green(y), blue(y)};
+            for (int x = 0; x < r.width(); ++x) {
+                if (a[x] <= 0) continue;
+                if (plain && a[x] >= 1) {
+                    for (int c = 0; c < 3; ++c) to[c][x] = from[c][x];
+                    to[3][x] = 1;
+                    continue;
+                }
+                std::array<float, 4> backdrop{to[0][x], to[1][x], to[2][x], to[3][x]};
+                composite(mix.blend, mix.linear,
+                          {from[0][x] * mix.opacity, from[1][x] * mix.opacity, from[2][x] * mix.opacity, a[x] * mix.opacity}, backdrop);
+                for (int c = 0; c < 4; ++c) to[c][x] = backdrop[c];
+            }
+        },
+        stop);
+}
+
+void join_height(Bundle& below, const Bundle& own, HeightMode mode, std::stop_token stop) {
+    const Region r = own.region, b = below.region;
+    const int w = b.width(), h = b.height(), shift = r.x0 - b.x0;
+    Plane& height = below.height.writable(w, h);
+    const bool full = below.gives_height && below.weight.is_constant() && below.weight.constant() == 1;
+    Plane* weight = full ? nullptr : &below.weight.writable(w, h);
+    below.gives_height = true;
+    const OwnRows own_height(own.height, r), own_weight(own.weight, r);
+    parallel_rows(
+        r.y0, r.y1,
+        [&](int y) {
+            float* hb = height.row(y - b.y0) + shift;
+            float* wb = weight ? weight->row(y - b.y0) + shift : nullptr;
+            const float *ho = own_height(y), *wo = own_weight(y);
+            for (int x = 0; x < r.width(); ++x) {
+                if (wo[x] <= 0) continue;
+                if (!wb) {
+                    hb[x] += wo[x] * (combined(mode, hb[x], ho[x]) - hb[x]);
+                    continue;
+                }
+                const float total = wo[x] + wb[x] - wo[x] * wb[x];
+                const float sum = wo[x] * (wb[x] * combined(mode, hb[x], ho[x]) + (1 - wb[x]) * combined(mode, 0, ho[x])) +
+                                  (1 - wo[x]) * wb[x] * hb[x];
+                hb[x] = sum / total;
+                wb[x] = total;
+            }
+        },
+        stop);
+}
+
+void join_surface(Bundle& below, const Bundle& own, std::stop_token stop) {
+    const Region r = own.region, b = below.region;
+    const int w = b.width(), h = b.height(), shift = r.x0 - b.x0;
+    Plane &rough = below.roughness.writable(w, h), &metal = below.metallic.writable(w, h);
+    const bool full = below.surface_weight.is_constant() && below.surface_weight.constant() == 1;
+    Plane* weight = full ? nullptr : &below.surface_weight.writable(w, h);
+    const OwnRows own_rough(own.roughness, r), own_metal(own.metallic, r), own_weight(own.surface_weight, r);
+    parallel_rows(
+        r.y0, r.y1,
+        [&](int y) {
+            float *rb = rough.row(y - b.y0) + shift, *mb = metal.row(y - b.y0) + shift;
+            float* wb = weight ? weight->row(y - b.y0) + shift : nullptr;
+            const float *ro = own_rough(y), *mo = own_metal(y), *wo = own_weight(y);
+            for (int x = 0; x < r.width(); ++x) {
+                if (wo[x] <= 0) continue;
+                const float before = wb ? wb[x] : 1.0f, total = wo[x] + before - wo[x] * before, k = wo[x] / total;
+                rb[x] += k * (ro[x] - rb[x]);
+                mb[x] += k * (mo[x] - mb[x]);
+                if (wb) wb[x] = total;
+            }
+        },
+        stop);
+}
+
+} // namespace
+
+void join(Bundle& below, const Bundle& own, const Mix& mix, std::stop_token stop) {
+    if (own.region.empty()) return;
+    join_color(below, own, mix, stop);
+    if (own.gives_height) join_height(below, own, mix.height, stop);
+    const bool surface = !(own.surface_weight.is_constant() && own.surface_weight.constant() == 0);
+    if (surface) join_surface(below, own, stop);
+}
+
+} // namespace bathylux

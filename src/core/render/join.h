@@ -1,0 +1,16 @@
+#pragma once
+#include <stop_token>
+
+#include "core/piece/bundle.h"
+#include "core/piece/piece.h"
+
+namespace bathylux {
+
+/// Lays `own` (with its mixing) over `below`, in place; the region of `own` lies within that of `below`.
+///
+/// Every quantity is mixed as W3C Compositing mixes colour, each with a weight of its own:
+/// W = w + w_b − w w_b and W h = w (w_b op(h_b, h) + (1 − w_b) op(0, h)) + (1 − w) w_b h_b. On the canvas,
+/// where w_b is 1, that is h = lerp(h_b, op(h_b, h), w).
+void join(Bundle& below, const Bundle& own, const Mix& mix, std::stop_token stop = {});
+
+} // namespace bathylux

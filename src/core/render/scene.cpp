@@ -1,0 +1,44 @@
+#include "core/render/scene.h"
+
+#include "core/piece/sources.h"
+
+namespace bathylux {
+
+Region canvas_region(const Canvas& canvas, double scale) {
+    return {0, 0, std::max(1, static_cast<int>(std::lround(canvas.width * scale))),
+            std::max(1, static_cast<int>(std::lround(canvas.height * scale)))};
+}
+
+Placed root_placed(double scale) { return {Affine::scaling(scale, scale), scale, 1}; }
+
+Placed placed_within(const Placed& parent, const Element& element) {
+    return {parent.to_device * element.placement.matrix(), parent.length, parent.rise};
+}
+
+Placed inside_group(const Placed& group, const Canvas& canvas) {
+    // How much the group's own placement scales: lengths and heights of its children grow with it.
+    const double before = group.length, now = group.to_device.mean_scale();
+    const double grown = before > 0 ? now / before : 1;
+    return {group.to_device * Affine::translation(-canvas.width / 2, -canvas.height / 2), now, group.rise * grown};
+}
+
+Box source_box(const Element& element, const Asset* asset) {
+    const auto about = [](double w, double h) { return Box{-w / 2, -h / 2, w / 2, h / 2}; };
+    if (const auto* r = element.source.as<RectangleSource>()) return about(r->width, r->height);
+    if (const auto* e = element.source.as<EllipseSource>()) return about(e->width, e->height);
+    return asset ? about(asset->width, asset->height) : Box{};
+}
+
+Box element_box(const Scene& scene, const Element& element, const Placed& parent) {
+    const Placed placed = placed_within(parent, element);
+    if (!element.is_group()) {
+        const auto asset = scene.assets->find(element.id);
+        return transformed(source_box(element, asset == scene.assets->end() ? nullptr : asset->second.get()), placed.to_device);
+    }
+    Box box;
+    const Placed inner = inside_group(placed, scene.piece->canvas);
+    for (const Element& child : element.elements) box.add(element_box(scene, child, inner));
+    return box;
+}
+
+} // namespace bathylux

@@ -1,0 +1,42 @@
+#pragma once
+#include <map>
+#include <memory>
+#include <string>
+
+#include "core/piece/picture.h"
+#include "core/piece/piece.h"
+
+namespace bathylux {
+
+/// What the sources of a piece became, by element id. Type, pictures and drawings need one; plain shapes
+/// and groups do not.
+using Assets = std::map<std::string, std::shared_ptr<const Asset>, std::less<>>;
+
+/// All that a picture is computed from; a value, safe to hand to another thread.
+struct Scene {
+    std::shared_ptr<const Piece> piece;
+    std::shared_ptr<const Assets> assets;
+};
+
+/// Size of the canvas at a scale, at least one pixel.
+Region canvas_region(const Canvas& canvas, double scale);
+
+/// Where an element lies, given the map of its parent.
+struct Placed {
+    Affine to_device;  // source px about its centre → device px
+    double length = 1; // device px per px of its steps' parameters
+    double rise = 1;   // factor on its steps' heights
+};
+/// The root: canvas px → device px.
+Placed root_placed(double scale);
+/// An element of the canvas or of a group placed so. A group's origin is the middle of the canvas.
+Placed placed_within(const Placed& parent, const Element& element);
+/// The placement that a group's children see.
+Placed inside_group(const Placed& group, const Canvas& canvas);
+
+/// Extent of the element's source in its own px, about its centre (not of groups).
+Box source_box(const Element& element, const Asset* asset);
+/// Box of an element, groups and all, without what its steps add.
+Box element_box(const Scene& scene, const Element& element, const Placed& parent);
+
+} // namespace bathylux

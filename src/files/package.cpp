@@ -1,0 +1,214 @@
+#include "files/package.h"
+
+#include <fcntl.h>
+#include <sys/stat.h>
+#include <unistd.h>
+#include <zip.h>
+
+#include <cerrno>
+#include <cstring>
+#include <set>
+
+#include "core/error.h"
+#include "core/piece/codec.h"
+
+namespace bathylux::files {
+
+namespace {
+
+namespace fs = std::filesystem;
+
+bool climbs(const std::string& name) {
+    const fs::path p(name);
+    if (p.is_absolute() || name.find('\\') != std::string::npos || name.find('\0') != std::string::npos) return true;
+    for (const auto& part : p)
+        if (part == "..") return true;
+    return false;
+}
+
+struct ZipCloser {
+    void operator()(zip_t* z) const { zip_discard(z); }
+    void operator()(zip_file_t* f) const { zip_fclose(f); }
+};
+
+Bytes read_entry(zip_t* zip, zip_uint64_t index, std::uint64_t size, const std::string& what) {
+    const std::unique_ptr<zip_file_t, ZipCloser> file(zip_fopen_index(zip, index, 0));
+    if (!file) throw Error(what + " is damaged: " + zip_strerror(zip) + ".");
+    Bytes out(size);
+    std::uint64_t done = 0;
+    while (done < size) {
+        const auto n = zip_fread(file.get(), out.data() + done, size - done);
+        if (n <= 0) throw Error(what + " is damaged: a part of it cannot be unpacked.");
+        done += static_cast<std::uint64_t>(n);
+    }
+    std::byte more{};
+    // One byte further also makes libzip compare the check sum.
+    if (zip_fread(file.get(), &more, 1) != 0) throw Error(what + " is damaged: a part of it does not match its check sum or stated size.");
+    return out;
+}
+
+std::string_view text_of(const Bytes& bytes) { return {reinterpret_cast<const char*>(bytes.data()), bytes.size()}; }
+
+template <class F> auto naming(const fs::path& path, F&& f) {
+    try {
+        return f();
+    } catch (const Error& e) {
+        const std::string what = e.what();
+        throw Error(what.starts_with(path.string()) ? what : path.string() + ": " + what);
+    }
+}
+
+Opened open_package(const Bytes& bytes, const fs::path& path) {
+    const std::string what = path.string();
+    zip_error_t error;
+    zip_error_init(&error);
+    zip_source_t* source = zip_source_buffer_create(bytes.data(), bytes.size(), 0, &error);
+    const std::unique_ptr<zip_t, ZipCloser> zip(source ? zip_open_from_source(source, ZIP_RDONLY, &error) : nullptr);
+    if (!zip) {
+        if (source) zip_source_free(source);
+        throw Error(what + " is damaged: it cannot be opened as a package.");
+    }
+    const auto count = zip_get_num_entries(zip.get(), 0);
+    if (count > most_entries) throw Error(what + " holds more than " + std::to_string(most_entries) + " files.");
+    Opened out;
+    bool found = false;
+    std::uint64_t total = 0;
+    for (zip_int64_t i = 0; i < count; ++i) {
+        zip_stat_t stat;
+        if (zip_stat_index(zip.get(), i, 0, &stat) != 0 || !(stat.valid & ZIP_STAT_NAME) || !(stat.valid & ZIP_STAT_SIZE))
+            throw Error(what + " is damaged: its list of files cannot be read.");
+        const std::string name = stat.name;
+        if (name.ends_with('/')) continue;
+        if (climbs(name)) throw Error(what + " holds a file whose path leads out of it (" + name.substr(0, 60) + "); it was not opened.");
+        total += stat.size;
+        if (total > most_unpacked_bytes) throw Error(what + " unpacks to more than 2 GiB; it was not opened.");
+        if (stat.size > (1u << 20) && (!(stat.valid & ZIP_STAT_COMP_SIZE) || stat.size / std::max<std::uint64_t>(1, stat.comp_size) > most_ratio))
+            throw Error(what + " holds a file packed beyond belief (" + name.substr(0, 60) + "); it was not opened.");
+        if (name == "thumbnail.png") continue;
+        Bytes entry = read_entry(zip.get(), i, stat.size, what);
+        if (name == "piece.json") {
+            out.piece = piece_from_json(parse_json(text_of(entry)));
+            found = true;
+        } else {
+            out.store.embedded[name] = std::make_shared<const Bytes>(std::move(entry));
+        }
+    }
+    if (!found) throw Error(what + " is no Bathylux package: there is no piece.json in it.");
+    return out;
+}
+
+void sync_folder(const fs::path& folder) {
+    if (const int fd = ::open(folder.c_str(), O_RDONLY | O_DIRECTORY); fd >= 0) {
+        ::fsync(fd);
+        ::close(fd);
+    }
+}
+
+Bytes packed(const std::string& json, const Store& store, const Bytes& thumbnail) {
+    zip_error_t error;
+    zip_error_init(&error);
+    zip_source_t* target = zip_source_buffer_create(nullptr, 0, 0, &error);
+    zip_source_keep(target);
+    zip_t* zip = zip_open_from_source(target, ZIP_TRUNCATE, &error);
+    if (!zip) throw Error("The package could not be made.");
+    const auto add = [&](const std::string& name, const void* data, std::size_t size, bool squeeze) {
+        zip_source_t* s = zip_source_buffer(zip, data, size, 0);
+        const auto index = zip_file_add(zip, name.c_str(), s, ZIP_FL_ENC_UTF_8);
+        if (index < 0) throw Error("The package could not be made: " + std::string(zip_strerror(zip)) + ".");
+        // Pictures are packed already; a fixed date makes equal pieces equal files.
+        zip_set_file_compression(zip, index, squeeze ? ZIP_CM_DEFLATE : ZIP_CM_STORE, 6);
+        zip_file_set_dostime(zip, index, 0, 0x21, 0);
+    };
+    add("piece.json", json.data(), json.size(), true);
+    if (!thumbnail.empty()) add("thumbnail.png", thumbnail.data(), thumbnail.size(), false);
+    for (const auto& [name, bytes] : store.embedded) add(name, bytes->data(), bytes->size(), name.ends_with(".svg"));
+    if (zip_close(zip) != 0) throw Error("The package could not be made: " + std::string(zip_strerror(zip)) + ".");
+    Bytes out;
+    zip_source_open(target);
+    zip_source_seek(target, 0, SEEK_END);
+    out.resize(static_cast<std::size_t>(zip_source_tell(target)));
+    zip_source_seek(target, 0, SEEK_SET);
+    const auto got = zip_source_read(target, out.data(), out.size());
+    zip_source_close(target);
+    zip_source_free(target);
+    if (got != static_cast<zip_int64_t>(out.size())) throw Error("The package could not be made.");
+    return out;
+}
+
+} // namespace
+
+fs::path Store::path_of(const std::string& file) const {
+    const fs::path p(file);
+    return p.is_absolute() ? p : folder / p;
+}
+
+std::shared_ptr<const Bytes> Store::bytes_of(const std::string& file) const {
+    if (const auto found = embedded.find(file); found != embedded.end()) return found->second;
+    return std::make_shared<const Bytes>(read_file(path_of(file)));
+}
+
+Opened open_piece(const fs::path& path) {
+    const Bytes bytes = read_file(path);
+    return naming(path, [&] {
+        const bool zip = bytes.size() >= 4 && std::memcmp(bytes.data(), "PK\x03\x04", 4) == 0;
+        Opened out = zip ? open_package(bytes, path) : Opened{piece_from_json(parse_json(text_of(bytes))), {}};
+        out.store.folder = fs::absolute(path).parent_path();
+        return out;
+    });
+}
+
+void write_atomically(const fs::path& path, std::span<const std::byte> bytes) {
+    const auto failed = [&](const char* doing) {
+        return Error(path.string() + " could not be " + doing + ": " + std::strerror(errno) + ". The old file is untouched.");
+    };
+    // A link is followed, so that it stays a link.
+    std::error_code ignored;
+    fs::path target = fs::is_symlink(path, ignored) ? fs::canonical(path, ignored) : path;
+    if (target.empty()) target = path;
+    std::string part = (target.parent_path() / ("." + target.filename().string() + ".XXXXXX")).string();
+    const int fd = ::mkstemp(part.data());
+    if (fd < 0) throw failed("saved");
+    std::size_t done = 0;
+    bool good = true;
+    while (good && done < bytes.size()) {
+        const auto n = ::write(fd, bytes.data() + done, bytes.size() - done);
+        if (n < 0 && errno == EINTR) continue;
+        good = n > 0;
+        done += static_cast<std::size_t>(std::max<ssize_t>(n, 0));
+    }
+    fs::perms rights = fs::perms::owner_read | fs::perms::owner_write | fs::perms::group_read | fs::perms::others_read;
+    if (fs::exists(target, ignored)) rights = fs::status(target, ignored).permissions();
+    good = good && ::fchmod(fd, static_cast<mode_t>(rights)) == 0 && ::fsync(fd) == 0;
+    good = ::close(fd) == 0 && good;
+    if (!good || ::rename(part.c_str(), target.c_str()) != 0) {
+        const int why = errno;
+        ::unlink(part.c_str());
+        errno = why;
+        throw failed("saved");
+    }
+    sync_folder(target.parent_path().empty() ? "." : target.parent_path());
+}
+
+void save_piece(const Piece& piece, const Store& store, const fs::path& path, const Bytes& thumbnail) {
+    // Only what some source names travels along.
+    std::set<std::string> named;
+    for_each_element(piece.elements, [&](const Element& e) {
+        for (const Parameter& p : e.source.kind().parameters)
+            if (p.type == Parameter::Type::file) named.insert(std::get<std::string>(e.source.get(p)));
+    });
+    Store used{store.folder, {}};
+    for (const auto& [name, bytes] : store.embedded)
+        if (named.contains(name)) used.embedded[name] = bytes;
+    const std::string json = to_json(piece).dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+    if (path.extension() == ".json") {
+        for (const auto& [name, bytes] : used.embedded) {
+            std::error_code ignored;
+            fs::create_directories((path.parent_path() / name).parent_path(), ignored);
+            write_atomically(path.parent_path() / name, *bytes);
+        }
+        return write_atomically(path, std::as_bytes(std::span(json)));
+    }
+    write_atomically(path, packed(json, used, thumbnail));
+}
+
+} // namespace bathylux::files

@@ -1,0 +1,26 @@
+#pragma once
+#include <map>
+#include <mutex>
+
+#include "core/render/scene.h"
+#include "files/package.h"
+
+namespace bathylux::files {
+
+/// Turns what a piece names (type, pictures, drawings) into assets, and keeps them while they are
+/// unchanged: a file is read again when its size or time of change differs. May be used from any thread.
+class Resolver {
+  public:
+    /// What cannot be had becomes an asset whose `trouble` says why.
+    std::shared_ptr<const Assets> resolve(const Piece& piece, const Store& store);
+
+    /// Throws Error with the first trouble found, naming the element.
+    static void refuse_trouble(const Piece& piece, const Assets& assets);
+
+  private:
+    std::shared_ptr<const Asset> resolve(const Element& element, const Store& store);
+    std::mutex mutex_;
+    std::map<std::string, std::shared_ptr<const Asset>> kept_;
+};
+
+} // namespace bathylux::files

@@ -1,0 +1,21 @@
+#pragma once
+#include <QStringList>
+
+#include "core/piece/picture.h"
+#include "core/piece/sources.h"
+
+class QPainterPath;
+
+namespace bathylux::files {
+
+/// Makes the shipped fonts known to Qt. Needs a QGuiApplication; calling it again does nothing.
+void load_shipped_fonts();
+
+/// Typed words as outlines about the middle of their box: as wide as the longest line's advance, as high
+/// as its lines at their distance. A font that is not there is told in `trouble` and stood in for.
+Asset type_asset(const TypeSource& type);
+
+/// Appends a path of Qt's to an outline builder, as it is (quadratics are raised to cubics by Qt).
+void add_path(OutlineBuilder& builder, const QPainterPath& path);
+
+} // namespace bathylux::files
