@@ -1,5 +1,7 @@
 #pragma once
 #include <stdexcept>
+#include <string>
+#include <string_view>
 
 namespace bathylux {
 
@@ -13,5 +15,13 @@ struct Error : std::runtime_error {
 struct Cancelled : std::exception {
     const char* what() const noexcept override { return "cancelled"; }
 };
+
+/// A word of the user's, as a sentence quotes it: in quotation marks, cut where it runs long.
+inline std::string in_quotes(std::string_view text) {
+    std::string out(1, '"');
+    out.append(text.substr(0, 60));
+    out.push_back('"');
+    return out;
+}
 
 } // namespace bathylux

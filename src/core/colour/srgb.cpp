@@ -54,7 +54,7 @@ float fast_srgb_decode(float encoded) {
 
 Color parse_color(std::string_view text) {
     const auto bad = [&] {
-        return Error("\"" + std::string(text.substr(0, 40)) + "\" is not a colour; write it as #rrggbb or #rrggbbaa.");
+        return Error(in_quotes(text) + " is not a colour; write it as #rrggbb or #rrggbbaa.");
     };
     if (text.empty() || text[0] != '#') throw bad();
     const std::string_view hex = text.substr(1);

@@ -12,7 +12,7 @@ namespace bathylux {
 
 namespace {
 
-std::string shown(std::string_view text) { return "\"" + std::string(text.substr(0, 60)) + "\""; }
+std::string shown(std::string_view text) { return in_quotes(text); }
 
 /// Adds where in the piece it happened to what an inner reader found.
 template <class F> auto within(const std::string& where, F&& read) {

@@ -15,7 +15,7 @@ const Kind* find(std::span<const Kind> kinds, std::string_view id) {
     return nullptr;
 }
 const Kind& known(const Kind* kind, std::string_view id) {
-    if (!kind) throw Error("\"" + std::string(id) + "\" is not a kind this version knows.");
+    if (!kind) throw Error(in_quotes(id) + " is not a kind this version knows.");
     return *kind;
 }
 } // namespace

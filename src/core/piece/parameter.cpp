@@ -24,7 +24,7 @@ namespace {
 Error wrong(const Parameter& p, const Json& got, const std::string& takes) {
     std::string shown = got.dump(-1, ' ', false, Json::error_handler_t::replace);
     if (shown.size() > 60) shown = shown.substr(0, 57) + "…";
-    return Error("\"" + std::string(p.id) + "\" takes " + takes + ", not " + shown + ".");
+    return Error(in_quotes(p.id) + " takes " + takes + ", not " + shown + ".");
 }
 
 Profile profile_from_json(const Parameter& p, const Json& json) {
@@ -66,7 +66,7 @@ Value value_from_json(const Parameter& p, const Json& json) {
     case Type::number:
     case Type::whole: {
         if (json.is_object() && (json.contains("keys") || json.contains("link")))
-            throw Error("\"" + std::string(p.id) + "\" moves (key frames or a link); this version of Bathylux reads still pieces only.");
+            throw Error(in_quotes(p.id) + " moves (key frames or a link); this version of Bathylux reads still pieces only.");
         if (!json.is_number()) throw wrong(p, json, "a number");
         const double n = json.get<double>();
         // Beyond this no length, angle or factor means anything, and arithmetic in floats breaks down.

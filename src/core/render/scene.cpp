@@ -22,6 +22,20 @@ Placed inside_group(const Placed& group, const Canvas& canvas) {
     return {group.to_device * Affine::translation(-canvas.width / 2, -canvas.height / 2), now, group.rise * grown};
 }
 
+namespace {
+
+std::optional<Placed> find_parent(const Canvas& canvas, const std::vector<Element>& list, const Placed& parent, std::string_view id) {
+    for (const Element& e : list) {
+        if (e.id == id) return parent;
+        if (auto found = find_parent(canvas, e.elements, inside_group(placed_within(parent, e), canvas), id)) return found;
+    }
+    return std::nullopt;
+}
+
+} // namespace
+
+std::optional<Placed> parent_placed(const Piece& piece, std::string_view id) { return find_parent(piece.canvas, piece.elements, root_placed(1), id); }
+
 Box source_box(const Element& element, const Asset* asset) {
     const auto about = [](double w, double h) { return Box{-w / 2, -h / 2, w / 2, h / 2}; };
     if (const auto* r = element.source.as<RectangleSource>()) return about(r->width, r->height);

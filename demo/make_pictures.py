@@ -1,0 +1,167 @@
+#!/usr/bin/env python3
+"""Makes the pictures of the demo pieces: what stands in for photographs and scans in the Quillhaven world.
+
+Needs numpy, scipy and Pillow (Debian: python3-numpy python3-scipy python3-pil). Run in this folder; the
+pictures it makes are kept in the repository, so that nobody has to.
+"""
+import pathlib
+
+import numpy as np
+from PIL import Image, ImageDraw, ImageFont
+from scipy import ndimage as ndi
+
+HERE = pathlib.Path(__file__).parent
+FONTS = HERE.parent / "assets" / "fonts"
+OUT = HERE / "pictures"
+
+
+def noise(shape, size, rng, octaves=1, gain=0.5):
+    """Smooth noise of mean 0: a sum of blurred white noise, each octave half as large."""
+    out, weight = np.zeros(shape), 1.0
+    for o in range(octaves):
+        n = ndi.gaussian_filter(rng.standard_normal(shape), size / 2**o, mode="wrap")
+        out += weight * n / n.std()
+        weight *= gain
+    return out
+
+
+def rounded(shape, corner, inset=0):
+    """Coverage of a rectangle with round corners, anti-aliased."""
+    h, w = shape
+    im = Image.new("L", (w * 2, h * 2), 0)
+    ImageDraw.Draw(im).rounded_rectangle([2 * inset, 2 * inset, 2 * (w - inset) - 1, 2 * (h - inset) - 1], 2 * corner, fill=255)
+    return np.asarray(im.resize((w, h), Image.LANCZOS), float) / 255
+
+
+def save_rgb(name, rgb, alpha=None):
+    a = np.clip(np.dstack([rgb] if alpha is None else [rgb, alpha]), 0, 1)
+    Image.fromarray((a * 255 + 0.5).astype(np.uint8)).save(OUT / name, optimize=True)
+
+
+def hammered_plate():
+    """A steel plate beaten flat by hand, seen under even light: 1792 × 1280 px, corners cut away."""
+    rng = np.random.default_rng(41)
+    h, w = 1280, 1792
+    # Blows of the hammer: shallow dishes, each laid over the ones before.
+    height = np.zeros((h, w))
+    y, x = np.mgrid[0:h, 0:w]
+    for _ in range(2600):
+        cx, cy, r = rng.uniform(-40, w + 40), rng.uniform(-40, h + 40), rng.uniform(26, 58)
+        x0, x1, y0, y1 = int(max(0, cx - r)), int(min(w, cx + r)), int(max(0, cy - r)), int(min(h, cy + r))
+        if x1 <= x0 or y1 <= y0:
+            continue
+        d = np.hypot(x[y0:y1, x0:x1] - cx, y[y0:y1, x0:x1] - cy) / r
+        dish = np.clip(1 - d * d, 0, 1)
+        part = height[y0:y1, x0:x1]
+        height[y0:y1, x0:x1] = part * (1 - 0.75 * dish**0.6) - 0.5 * dish * 0.75
+    height = ndi.gaussian_filter(height, 2.2)
+    height += 0.035 * noise((h, w), 1.4, rng, 2)
+    tone = (height - np.percentile(height, 0.5)) / (np.percentile(height, 99.5) - np.percentile(height, 0.5))
+    stain = noise((h, w), 120, rng, 3)
+    grime = noise((h, w), 9, rng, 2)
+    v = 0.33 + 0.20 * np.clip(tone, 0, 1) + 0.012 * stain + 0.008 * grime
+    rgb = np.dstack([v * 0.93, v * 0.99, v * 1.05])
+    rust = np.clip(stain * 0.6 + grime * 0.25 - 1.5, 0, 1)[..., None]
+    rgb = rgb * (1 - 0.35 * rust) + 0.35 * rust * np.array([0.42, 0.29, 0.2])
+    a = rounded((h, w), 74)
+    # A hundred and twenty-eight steps a channel are enough for steel, and pack far better.
+    save_rgb("hammered-plate.png", np.round(rgb * 127) / 127, a)
+
+
+def token():
+    """A grey-tone picture of the line's token: light is high. 1600 × 1600 px, 8 bit."""
+    n = 1600
+    y, x = np.mgrid[0:n, 0:n] + 0.5
+    cx = cy = n / 2
+    r = np.hypot(x - cx, y - cy)
+    height = np.zeros((n, n))
+
+    def smooth(e0, e1, v):
+        t = np.clip((v - e0) / (e1 - e0), 0, 1)
+        return t * t * (3 - 2 * t)
+
+    def relief(draw, top, width):
+        """What `draw` paints white, raised over `width` px from its edge with a round shoulder."""
+        im = Image.new("L", (2 * n, 2 * n), 0)
+        draw(ImageDraw.Draw(im), im)
+        inside = np.asarray(im.resize((n, n), Image.LANCZOS), float) / 255
+        d = ndi.distance_transform_edt(inside > 0.5)
+        t = np.clip(d / width, 0, 1)
+        return top * np.sqrt(np.clip(1 - (1 - t) ** 2, 0, 1))
+
+    font = lambda size: ImageFont.truetype(str(FONTS / "LeagueSpartan-Bold.otf"), size)
+    # Field, slightly dished, and a rim of beads.
+    height += 0.16 + 0.07 * smooth(150, 620, r)
+    rim = np.clip(1 - np.abs(r - 735) / 42, 0, 1)
+    height = np.where(r < 785, height + 0.62 * np.sqrt(np.clip(1 - (1 - rim) ** 2, 0, 1)), 0)
+    for k in range(84):
+        a = 2 * np.pi * k / 84
+        d = np.hypot(x - cx - 656 * np.cos(a), y - cy - 656 * np.sin(a))
+        height += 0.30 * np.sqrt(np.clip(1 - (d / 15) ** 2, 0, 1))
+
+    def ring_text(text, radius, size, start, step, inward):
+        def draw(d, im):
+            for i, c in enumerate(text):
+                a = start + step * i
+                tile = Image.new("L", (300, 300), 0)
+                ImageDraw.Draw(tile).text((150, 150), c, font=font(2 * size), fill=255, anchor="mm")
+                turn = np.degrees(-a) - 90 if not inward else np.degrees(-a) + 90
+                tile = tile.rotate(turn, Image.BICUBIC)
+                px, py = 2 * (cx + radius * np.cos(a)), 2 * (cy + radius * np.sin(a))
+                im.paste(255, (int(px - 150), int(py - 150)), tile)
+        return draw
+
+    text = "QUILLHAVEN TRAMWAY"
+    step = 0.142
+    height += relief(ring_text(text, 545, 92, -np.pi / 2 - step * (len(text) - 1) / 2, step, False), 0.34, 13)
+    low = "ONE FARE"
+    height += relief(ring_text(low, 552, 92, np.pi / 2 + step * (len(low) - 1) / 2, -step, True), 0.34, 13)
+
+    # A tram seen from the front, over the water of the basin.
+    def body(d, im):
+        d.rounded_rectangle([1170, 920, 2030, 1990], 110, fill=255)
+        d.polygon([(1300, 925), (1900, 925), (1840, 830), (1360, 830)], fill=255)
+    height += relief(body, 0.30, 60)
+
+    def windows(d, im):
+        for x0, x1 in ((1240, 1440), (1480, 1720), (1760, 1960)):
+            d.rounded_rectangle([x0, 1050, x1, 1390], 34, fill=255)
+    height -= relief(windows, 0.14, 12)
+
+    def trim(d, im):
+        d.rounded_rectangle([1210, 1440, 1990, 1476], 16, fill=255)
+        d.rounded_rectangle([1430, 880, 1770, 1000], 30, fill=255)
+        d.rectangle([1185, 1880, 2015, 1940], fill=255)
+        d.line([(1600, 830), (1600, 700)], fill=255, width=16)
+        d.line([(1450, 700), (1750, 700)], fill=255, width=20)
+    height += relief(trim, 0.16, 9)
+
+    def lamp(d, im):
+        d.ellipse([1490, 1540, 1710, 1760], fill=255)
+    height += relief(lamp, 0.26, 55)
+    d_lamp = np.hypot(x - 800, y - 825)
+    height -= 0.10 * np.sqrt(np.clip(1 - (d_lamp / 32) ** 2, 0, 1))
+
+    for k in range(3):
+        yy = 1032 + 34 * k
+        half = 300 - 40 * k
+        wave = np.abs(y - yy - 9 * np.sin((x + 30 * k) / 22))
+        along = smooth(half, half - 40, np.abs(x - cx))
+        height += 0.20 * along * np.sqrt(np.clip(1 - (wave / 9) ** 2, 0, 1)) * (y > 1000)
+    # Struck metal is never quite smooth, nor is a scan of it.
+    rng = np.random.default_rng(7)
+    height = ndi.gaussian_filter(height, 1.6)
+    wear = 0.012 * noise((n, n), 40, rng, 3)
+    inside = smooth(790, 786, r)
+    height = (height + wear) * inside
+    v = np.clip(height / height.max() * 0.93 + 0.03, 0, 1)
+    Image.fromarray((v * 255 + 0.5).astype(np.uint8)).save(OUT / "token-grey.png", optimize=True)
+
+
+def main():
+    OUT.mkdir(exist_ok=True)
+    hammered_plate()
+    token()
+
+
+main()

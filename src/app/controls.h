@@ -1,0 +1,88 @@
+#pragma once
+#include <QWidget>
+#include <functional>
+#include <optional>
+
+#include "app/document.h"
+#include "core/piece/parameter.h"
+
+class QLabel;
+class QToolButton;
+
+namespace bathylux {
+
+/// Ties a control to a value of the piece. `get` gives none where several are chosen and differ.
+struct Binding {
+    std::function<std::optional<Value>()> get;
+    std::function<void(const Value&)> set; // one edit of the document
+};
+
+/// A control for one parameter, made from its description alone.
+class ParameterControl : public QWidget {
+    Q_OBJECT
+  public:
+    using QWidget::QWidget;
+    /// Shows what the piece says now.
+    virtual void refresh() = 0;
+};
+
+/// Numbers get a ruled scale, switches a switch, choices a list, colours a patch, profiles their drawings.
+ParameterControl* makeControl(const Parameter& parameter, const Value& standard, Binding binding, Document& document, QWidget* parent);
+
+/// An on/off switch.
+class Switch : public QWidget {
+    Q_OBJECT
+  public:
+    explicit Switch(const QString& name, QWidget* parent = nullptr);
+    void setOn(bool on);
+    bool isOn() const { return on_; }
+    QSize sizeHint() const override { return {26, 24}; }
+
+  signals:
+    void toggled(bool on);
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+    void focusInEvent(QFocusEvent*) override { update(); }
+    void focusOutEvent(QFocusEvent*) override { update(); }
+
+  private:
+    bool on_ = true;
+};
+
+/// A patch of colour; a click opens the colour chooser, which changes it live.
+class ColorPatch : public QWidget {
+    Q_OBJECT
+  public:
+    explicit ColorPatch(const QString& name, QWidget* parent = nullptr);
+    void setColor(const Color& color);
+    Color color() const { return color_; }
+    QSize sizeHint() const override { return {50, 24}; }
+
+  signals:
+    void opened();
+    void picked(const Color& color);
+    void closed();
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+    void focusInEvent(QFocusEvent*) override { update(); }
+    void focusOutEvent(QFocusEvent*) override { update(); }
+
+  private:
+    void choose();
+    Color color_;
+};
+
+QColor toQt(const Color& color);
+Color fromQt(const QColor& color);
+
+/// A button that is only a coloured word.
+QToolButton* linkButton(const QString& text, QWidget* parent);
+QLabel* headLabel(const QString& text, QWidget* parent);
+
+} // namespace bathylux

@@ -1,0 +1,41 @@
+#pragma once
+#include <QHash>
+#include <QImage>
+#include <memory>
+
+#include "core/piece/edit.h"
+
+#include "app/document.h"
+#include "app/renderer.h"
+
+namespace bathylux {
+
+/// What the rooms of the window share: the document, the renderer and what it made last.
+struct Desk {
+    Document document;
+    Renderer renderer;
+    std::shared_ptr<Frame> frame;          // the newest sharp or coarse picture
+    QHash<QString, QImage> pictures;       // small pictures by element
+    Vec2 soundingAt{-1, -1};               // canvas px, under the pointer; negative: none
+
+    const Asset* asset(const std::string& element) const {
+        if (!frame || !frame->assets) return nullptr;
+        const auto found = frame->assets->find(element);
+        return found == frame->assets->end() ? nullptr : found->second.get();
+    }
+};
+
+inline Ids toIds(const QStringList& list) {
+    Ids out;
+    for (const QString& s : list) out.push_back(s.toStdString());
+    return out;
+}
+inline QStringList fromIds(const Ids& list) {
+    QStringList out;
+    for (const auto& s : list) out << QString::fromStdString(s);
+    return out;
+}
+inline QString nameOf(const Element& e) { return QString::fromStdString(e.name.empty() ? e.id : e.name); }
+inline QString nameOf(const Light& l) { return QString::fromStdString(l.name.empty() ? l.id : l.name); }
+
+} // namespace bathylux

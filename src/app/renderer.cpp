@@ -1,0 +1,217 @@
+#include "app/renderer.h"
+
+#include <QDateTime>
+#include <QElapsedTimer>
+#include <QMetaObject>
+
+#include "core/error.h"
+#include "core/field/hash.h"
+#include "core/piece/codec.h"
+#include "core/relief/height.h"
+#include "core/render/develop.h"
+
+namespace bathylux {
+
+namespace {
+
+constexpr QSize thumbSize(62, 40); // twice that in px, for dense screens
+
+QImage develop(View view, const Strip& s, const Frame& frame) {
+    const int w = s.region.width(), h = s.region.height();
+    switch (view) {
+    case View::height: {
+        ChartStyle style{frame.range.first, frame.range.second, static_cast<float>(frame.contourStep), frame.shot.grey};
+        return toImage(develop_height(s.channels[0], w, h, style));
+    }
+    case View::normals: return toImage(develop_normals({s.channels[0], s.channels[1], s.channels[2]}, w, h));
+    default: return toImage(develop_color({s.channels[0], s.channels[1], s.channels[2]}, s.channels[3], w, h));
+    }
+}
+
+} // namespace
+
+QImage toImage(const Pixels& pixels) {
+    // QImage's rows start on four bytes, and so do ours.
+    const QImage view(reinterpret_cast<const uchar*>(pixels.argb.data()), pixels.width, pixels.height, 4 * pixels.width, QImage::Format_ARGB32_Premultiplied);
+    return view.copy();
+}
+
+QImage litPicture(Evaluator& evaluator, const Scene& scene, QSize box, std::stop_token stop) {
+    const Canvas& c = scene.piece->canvas;
+    const double scale = std::min({1.0, box.width() / double(c.width), box.height() / double(c.height)});
+    const Region all = canvas_region(c, scale);
+    const Bundle relief = evaluator.relief(scene, all, scale, stop);
+    const Strip s = view_of(View::lit, relief, all, scale, c.edge, lighting_of(*scene.piece), stop);
+    return toImage(develop_color({s.channels[0], s.channels[1], s.channels[2]}, s.channels[3], all.width(), all.height()));
+}
+
+Renderer::Renderer(QObject* parent) : QObject(parent), evaluator_(384u << 20), thread_([this](std::stop_token quit) { run(quit); }) {
+    qRegisterMetaType<std::shared_ptr<bathylux::Frame>>();
+    qRegisterMetaType<std::shared_ptr<std::vector<bathylux::Finding>>>();
+}
+
+Renderer::~Renderer() {
+    {
+        const std::lock_guard lock(mutex_);
+        working_.request_stop();
+    }
+    thread_.request_stop();
+    wake_.notify_all();
+    thread_.join();
+}
+
+quint64 Renderer::request(const Shot& shot) {
+    const std::lock_guard lock(mutex_);
+    // Coarse work is let finish, so that the hand always sees something; sharp work makes way.
+    if (!busy_ || !wanted_ || !shot.coarse) working_.request_stop();
+    wanted_ = shot;
+    ++generation_;
+    wake_.notify_all();
+    return generation_;
+}
+
+void Renderer::cancel() {
+    const std::lock_guard lock(mutex_);
+    wanted_.reset();
+    working_.request_stop();
+}
+
+bool Renderer::idle() const {
+    const std::lock_guard lock(mutex_);
+    return !wanted_ && !busy_;
+}
+
+std::pair<double, double> Renderer::progress() const {
+    const qint64 since = since_;
+    return {done_, since ? static_cast<double>(QDateTime::currentMSecsSinceEpoch() - since) : 0.0};
+}
+
+void Renderer::run(std::stop_token quit) {
+    while (!quit.stop_requested()) {
+        Shot shot;
+        quint64 generation = 0;
+        std::stop_token stop;
+        {
+            std::unique_lock lock(mutex_);
+            busy_ = false;
+            since_ = 0;
+            if (!wake_.wait(lock, quit, [&] { return wanted_.has_value(); })) return;
+            shot = std::move(*wanted_);
+            wanted_.reset();
+            generation = generation_;
+            working_ = std::stop_source();
+            stop = working_.get_token();
+            busy_ = true;
+            done_ = 0;
+            since_ = QDateTime::currentMSecsSinceEpoch();
+        }
+        try {
+            // A coarse picture is small and goes through; a sharp one stops for anything newer.
+            auto frame = render(shot, generation, shot.coarse ? std::stop_token() : stop);
+            QMetaObject::invokeMethod(this, [this, frame] { emit framed(frame); }, Qt::QueuedConnection);
+            if (shot.coarse) continue;
+            {
+                const std::lock_guard lock(mutex_);
+                busy_ = false;
+                since_ = 0;
+            }
+            paintElements(shot, stop);
+            // Checks wait until the hand has rested a while.
+            {
+                std::unique_lock lock(mutex_);
+                if (wake_.wait_for(lock, quit, std::chrono::milliseconds(350), [&] { return wanted_.has_value(); })) continue;
+                if (quit.stop_requested()) return;
+            }
+            const Scene scene{shot.state.piece, frame->assets};
+            auto findings = std::make_shared<std::vector<Finding>>(check_piece(evaluator_, scene, stop));
+            QMetaObject::invokeMethod(this, [this, findings] { emit checked(findings); }, Qt::QueuedConnection);
+        } catch (const Cancelled&) {
+        } catch (const std::exception& e) {
+            const QString why = QString::fromUtf8(e.what());
+            QMetaObject::invokeMethod(this, [this, why] { emit failed(why); }, Qt::QueuedConnection);
+        }
+    }
+}
+
+std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, std::stop_token stop) {
+    QElapsedTimer timer;
+    timer.start();
+    auto frame = std::make_shared<Frame>();
+    frame->generation = generation;
+    frame->shot = shot;
+    const Piece& piece = *shot.state.piece;
+    frame->assets = resolver_.resolve(piece, shot.state.store);
+    const Scene scene{shot.state.piece, frame->assets};
+
+    const std::uint64_t relief = relief_hash(scene);
+    Hash key;
+    key << relief << shot.scale << shot.region.x0 << shot.region.y0 << shot.region.x1 << shot.region.y1;
+    if (kept_.key != key.value() || !kept_.relief) {
+        kept_.relief = std::make_shared<const Bundle>(evaluator_.relief(scene, region_with_neighbours(piece.canvas, shot.region, shot.scale), shot.scale, stop,
+                                                                        [this](double d) { done_ = d; }));
+        kept_.key = key.value();
+    }
+    frame->relief = kept_.relief;
+
+    if (piece.canvas.height_range)
+        frame->range = *piece.canvas.height_range;
+    else if (shot.region == canvas_region(piece.canvas, shot.scale))
+        frame->range = range_of(frame->relief->height), rangeOf_ = relief, range_ = frame->range;
+    else {
+        if (rangeOf_ != relief) {
+            const double small = std::min(1.0, std::sqrt(2.5e5 / (double(piece.canvas.width) * piece.canvas.height)));
+            range_ = range_of(evaluator_.relief(scene, canvas_region(piece.canvas, small), small, stop).height);
+            rangeOf_ = relief;
+        }
+        frame->range = range_;
+    }
+    frame->contourStep = round_contour_step(frame->range.first, frame->range.second);
+
+    const Lighting lighting = lighting_of(piece);
+    const auto picture = [&](View view) { return develop(view, view_of(view, *frame->relief, shot.region, shot.scale, piece.canvas.edge, lighting, stop), *frame); };
+    frame->left = picture(shot.left);
+    frame->right = shot.left == shot.right ? frame->left : picture(shot.right);
+    frame->milliseconds = static_cast<double>(timer.nsecsElapsed()) / 1e6;
+    return frame;
+}
+
+void Renderer::paintElements(const Shot& shot, std::stop_token stop) {
+    const Scene scene{shot.state.piece, resolver_.resolve(*shot.state.piece, shot.state.store)};
+    const Lighting lighting = lighting_of(*shot.state.piece);
+    for_each_element(shot.state.piece->elements, [&](const Element& e) {
+        if (stop.stop_requested()) throw Cancelled();
+        Hash h;
+        h << to_json(e).dump();
+        const auto asset = scene.assets->find(e.id);
+        if (asset != scene.assets->end()) h << asset->second->hash;
+        h << lighting.exposure;
+        const QString id = QString::fromStdString(e.id);
+        if (const auto found = pictured_.find(id); found != pictured_.end() && found->second == h.value()) return;
+
+        const Box box = element_box(scene, e, root_placed(1));
+        const Canvas& canvas = shot.state.piece->canvas;
+        const double w = std::clamp(box.width(), 1.0, double(canvas.width)), ht = std::clamp(box.height(), 1.0, double(canvas.height));
+        const double scale = std::min(1.0, 1.15 * std::max(2.0 * thumbSize.width() / w, 2.0 * thumbSize.height() / ht));
+        const Region all = canvas_region(canvas, scale);
+        const Vec2 c = box.empty() ? Vec2{canvas.width / 2.0, canvas.height / 2.0} : box.centre();
+        const int x = static_cast<int>(c.x * scale) - thumbSize.width(), y = static_cast<int>(c.y * scale) - thumbSize.height();
+        const Region part = intersect({x, y, x + 2 * thumbSize.width(), y + 2 * thumbSize.height()}, all);
+        QImage image(2 * thumbSize, QImage::Format_ARGB32_Premultiplied);
+        image.fill(Qt::transparent);
+        if (!part.empty()) {
+            const Bundle b = evaluator_.element(scene, e.id, part, scale, stop);
+            if (!b.region.empty()) {
+                const Strip s = view_of(View::lit, b, b.region, scale, canvas.edge, lighting, stop);
+                const QImage lit = toImage(develop_color({s.channels[0], s.channels[1], s.channels[2]}, s.channels[3], b.region.width(), b.region.height()));
+                for (int row = 0; row < lit.height(); ++row)
+                    if (const int to = b.region.y0 - y + row; to >= 0 && to < image.height())
+                        if (const int at = b.region.x0 - x; at >= 0 && at + lit.width() <= image.width())
+                            memcpy(image.scanLine(to) + 4 * at, lit.constScanLine(row), 4ull * lit.width());
+            }
+        }
+        pictured_[id] = h.value();
+        QMetaObject::invokeMethod(this, [this, id, image] { emit pictured(id, image); }, Qt::QueuedConnection);
+    });
+}
+
+} // namespace bathylux

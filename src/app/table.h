@@ -1,0 +1,150 @@
+#pragma once
+#include <QPointer>
+#include <QTimer>
+#include <QUrl>
+#include <QWidget>
+
+#include "app/desk.h"
+#include "app/placing.h"
+
+class QToolButton;
+
+namespace bathylux {
+
+/// The table: the piece between two views, parted by a seam, and what the hand does on it.
+class Table : public QWidget {
+    Q_OBJECT
+  public:
+    enum class Tool { place, light, section, crop };
+    enum class Layout { seam, left, right, beside };
+
+    explicit Table(Desk& desk, QWidget* parent = nullptr);
+
+    void setTool(Tool tool);
+    Tool tool() const { return tool_; }
+    void setLayout(Layout layout);
+    Layout layout() const { return layout_; }
+    void setView(bool left, View view);
+    View view(bool left) const { return left ? left_ : right_; }
+    void setGrey(bool grey);
+    bool grey() const { return grey_; }
+    void fit();
+    void setZoom(double zoom, QPointF about = {});
+    double zoom() const { return zoom_; }
+    void zoomBy(double factor);
+    /// Brings a place of the canvas into sight and rings it.
+    void showPlace(Vec2 at);
+    /// Shows the piece without the chosen elements, while a key is held.
+    void setWithout(bool without);
+    void acceptCrop();
+    void cancelCrop();
+    /// Asks the renderer for what is to be seen.
+    void requestFrame();
+
+    QPointF toScreen(Vec2 canvas, bool leftPane = true) const;
+    Vec2 toCanvas(QPointF screen) const;
+
+  signals:
+    void toolChanged();
+    void viewChanged();
+    void zoomChanged(double zoom);
+    void soundingMoved();
+    void filesDropped(const QList<QUrl>& files, Vec2 at);
+    void menuAsked(const QPoint& global);
+    void cropProposed(bool active);
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void mouseDoubleClickEvent(QMouseEvent*) override;
+    void wheelEvent(QWheelEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+    void keyReleaseEvent(QKeyEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
+    void leaveEvent(QEvent*) override;
+    void contextMenuEvent(QContextMenuEvent*) override;
+    void dragEnterEvent(QDragEnterEvent*) override;
+    void dropEvent(QDropEvent*) override;
+    void focusInEvent(QFocusEvent*) override { update(); }
+    void focusOutEvent(QFocusEvent*) override { update(); }
+
+  private:
+    enum class Hold { none, pan, seam, element, scale, turn, pivot, lampFoot, lampHead, sectionA, sectionB, sectionNew, sectionMove, guideX, guideY, cropEdge, cropNew, cropMove, band };
+
+    // Places on screen.
+    QRect field() const;       // below the strip of view names
+    QRect pane(bool left) const;
+    bool paneAt(QPointF p) const; // true: the left one
+    double seamX() const;
+    QRectF canvasOnScreen(bool leftPane) const;
+    void placeNames();
+    void keepInSight();
+
+    // Painting (table_paint.cpp).
+    void paintPane(QPainter& p, bool left);
+    void paintRulers(QPainter& p, bool left);
+    void paintSoundings(QPainter& p);
+    void paintLegend(QPainter& p);
+    void paintSection(QPainter& p, bool left);
+    void paintLamps(QPainter& p);
+    void paintFrame(QPainter& p, bool left);
+    void paintCrop(QPainter& p);
+    void paintSeam(QPainter& p);
+    void frameReady(std::shared_ptr<Frame> frame);
+
+    // Tools (table_tools.cpp).
+    Hold holdAt(QPointF p);
+    void updateCursor(QPointF p);
+    void dragElements(QPointF p, Qt::KeyboardModifiers m);
+    void dragLamp(QPointF p);
+    void dragSection(QPointF p, Qt::KeyboardModifiers m);
+    void dragCrop(QPointF p);
+    std::string elementAt(Vec2 canvas) const;
+    QPointF lampFoot(const Light& light) const;
+    QPointF lampHead(const Light& light) const;
+    std::string lampAt(QPointF p, bool& head) const;
+    std::vector<double> snapLines(bool x) const;
+
+    static constexpr int namesHeight_ = 26; // the strip of view names
+
+    Desk& desk_;
+    Tool tool_ = Tool::place;
+    Layout layout_ = Layout::seam;
+    View left_ = View::height, right_ = View::lit;
+    bool grey_ = false, without_ = false, fitted_ = true;
+    double zoom_ = 0.5; // logical px per canvas px
+    Vec2 centre_;       // canvas px in the middle of a pane
+    double seam_ = 0.5; // share of the field's width
+    QToolButton *leftName_, *rightName_;
+
+    std::shared_ptr<Frame> whole_, newest_; // a picture of all of it beneath, the newest on top
+    quint64 asked_ = 0;
+    double sharpMilliseconds_ = 0;
+    QTimer sharpen_;
+    bool resting_ = false;
+    struct Mark {
+        Vec2 at;
+        QString text;
+    };
+    std::vector<Mark> marks_; // soundings that stand on the chart
+    Vec2 ringed_{-1, -1};
+    QTimer ring_;
+
+    Hold hold_ = Hold::none;
+    QPointF pressed_, last_;
+    bool moved_ = false, spaceHeld_ = false;
+    Placing placing_;       // of what is chosen, as the drag began
+    int handle_ = -1;
+    std::optional<Vec2> pivot_; // where one has put it
+    std::string lamp_;
+    QPointF grip_;          // from the pointer to what it holds
+    SectionLine grabbedLine_;
+    int guide_ = -1;
+    Region crop_;
+    Region grabbedCrop_;
+    std::vector<QLineF> snapped_; // canvas px, drawn while snapping
+};
+
+} // namespace bathylux

@@ -1,0 +1,329 @@
+// What the table shows. See table.cpp for where things are, table_tools.cpp for what the hand does.
+#include <QPainter>
+#include <QPainterPath>
+
+#include "app/table.h"
+#include "app/theme.h"
+#include "core/piece/lights.h"
+#include "core/relief/height.h"
+#include "core/render/develop.h"
+#include "core/render/sounding.h"
+
+namespace bathylux {
+
+namespace {
+
+/// A round distance between ruler ticks that are at least `least` px apart on screen.
+double tickStep(double zoom, double least) {
+    const double rough = least / zoom, power = std::pow(10.0, std::floor(std::log10(rough)));
+    for (double k : {1.0, 2.0, 5.0, 10.0})
+        if (k * power >= rough) return k * power;
+    return 10 * power;
+}
+
+QRectF screenRect(const Table& t, const Frame& f, bool left) {
+    const double k = 1 / f.shot.scale;
+    return {t.toScreen({f.shot.region.x0 * k, f.shot.region.y0 * k}, left), t.toScreen({f.shot.region.x1 * k, f.shot.region.y1 * k}, left)};
+}
+
+} // namespace
+
+void Table::paintEvent(QPaintEvent*) {
+    const Theme& t = Theme::current();
+    QPainter p(this);
+    p.fillRect(rect(), t.window);
+    if (layout_ == Layout::beside) {
+        for (const bool left : {true, false}) {
+            p.save();
+            p.setClipRect(pane(left));
+            paintPane(p, left);
+            p.restore();
+        }
+        p.setPen(t.line);
+        const QRect r = pane(false);
+        if (r.left() > pane(true).left()) p.drawLine(r.topLeft(), r.bottomLeft());
+        else p.drawLine(r.topLeft(), r.topRight());
+    } else {
+        const double seam = seamX();
+        p.save();
+        p.setClipRect(QRectF(0, 0, seam, height()));
+        paintPane(p, true);
+        p.restore();
+        p.save();
+        p.setClipRect(QRectF(seam, 0, width() - seam, height()));
+        paintPane(p, false);
+        p.restore();
+    }
+    paintLegend(p);
+    if (layout_ == Layout::seam) paintSeam(p);
+    if (hasFocus()) {
+        p.setPen(QPen(t.accent, 1));
+        p.drawLine(0, namesHeight_, width(), namesHeight_);
+    }
+}
+
+void Table::paintPane(QPainter& p, bool left) {
+    const Theme& t = Theme::current();
+    const QRectF art = canvasOnScreen(left);
+    p.fillRect(art.adjusted(-12, -12, 12, 12), t.well);
+    // See-through ground shows as a fine check.
+    if (desk_.document.piece().canvas.background.a < 1) {
+        p.save();
+        p.setClipRect(art, Qt::IntersectClip);
+        p.fillRect(art, t.dark ? QColor("#2b3135") : QColor("#dcd8cd"));
+        const QColor other = t.dark ? QColor("#23282b") : QColor("#e8e4da");
+        for (int y = 0; y * 8 < art.height(); ++y)
+            for (int x = y % 2; x * 8 < art.width(); x += 2) p.fillRect(QRectF(art.left() + x * 8, art.top() + y * 8, 8, 8), other);
+        p.restore();
+    }
+    p.save();
+    p.setClipRect(art, Qt::IntersectClip);
+    // A picture of the whole beneath, so that nothing is bare while what is in sight is made.
+    for (const Frame* f : {whole_ == newest_ ? nullptr : whole_.get(), newest_.get()}) {
+        if (!f) continue;
+        const QImage& image = left ? f->left : f->right;
+        const double shown = zoom_ / f->shot.scale * devicePixelRatioF();
+        // Beyond twice its size a pixel is shown as the square it is.
+        p.setRenderHint(QPainter::SmoothPixmapTransform, shown < 1.999 && std::abs(shown - 1) > 1e-3);
+        p.drawImage(screenRect(*this, *f, left), image);
+    }
+    p.restore();
+    paintRulers(p, left);
+    const View view = left ? left_ : right_;
+    if (view == View::height && !grey_) paintSoundings(p);
+    const SectionLine* line = desk_.document.piece().section ? &*desk_.document.piece().section : nullptr;
+    if (line || tool_ == Tool::section) paintSection(p, left);
+    p.setRenderHint(QPainter::Antialiasing);
+    const Piece& piece = desk_.document.piece();
+    p.setPen(QPen(t.depth, 1, Qt::DashLine));
+    for (float g : piece.guides_x) p.drawLine(QPointF(toScreen({g, 0}, left).x(), 0), QPointF(toScreen({g, 0}, left).x(), height()));
+    for (float g : piece.guides_y) p.drawLine(QPointF(0, toScreen({0, g}, left).y()), QPointF(width(), toScreen({0, g}, left).y()));
+    if (tool_ == Tool::place) paintFrame(p, left);
+    if (tool_ == Tool::light || (view == View::lit && tool_ == Tool::place)) paintLamps(p);
+    if (tool_ == Tool::crop) paintCrop(p);
+    if (ringed_.x >= 0) {
+        const QPointF c = toScreen(ringed_, left);
+        p.setBrush(Qt::NoBrush);
+        p.setPen(QPen(t.window, 4));
+        p.drawEllipse(c, 16, 16);
+        p.setPen(QPen(t.signal, 2));
+        p.drawEllipse(c, 16, 16);
+    }
+}
+
+void Table::paintRulers(QPainter& p, bool left) {
+    const Theme& t = Theme::current();
+    const QRectF art = canvasOnScreen(left);
+    const double step = tickStep(zoom_, 50);
+    const Canvas& c = desk_.document.piece().canvas;
+    p.setRenderHint(QPainter::Antialiasing, false);
+    p.setFont(Theme::numbers(10));
+    const int fine = 5;
+    for (int i = 0; i * step / fine <= c.width + 1e-6; ++i) {
+        const double x = std::round(toScreen({i * step / fine, 0}, left).x()) + 0.5;
+        if (x < 0 || x > width()) continue;
+        const bool major = i % fine == 0;
+        p.setPen(major ? t.second : t.line);
+        p.drawLine(QPointF(x, art.top() - 13), QPointF(x, art.top() - (major ? 19 : 16)));
+    }
+    for (int i = 0; i * step / fine <= c.height + 1e-6; ++i) {
+        const double y = std::round(toScreen({0, i * step / fine}, left).y()) + 0.5;
+        if (y < field().top() || y > height()) continue;
+        const bool major = i % fine == 0;
+        p.setPen(major ? t.second : t.line);
+        p.drawLine(QPointF(art.left() - 13, y), QPointF(art.left() - (major ? 19 : 16), y));
+    }
+}
+
+void Table::paintSoundings(QPainter& p) {
+    const auto& f = newest_;
+    if (!f || !f->relief) return;
+    // Where the ground is level, about a hand apart on screen; found anew when the picture is.
+    if (marks_.empty() && !f->shot.coarse) {
+        const Canvas& c = desk_.document.piece().canvas;
+        const double apart = 132 / zoom_;
+        int row = 0;
+        for (double y = apart * 0.5; y < c.height; y += apart, ++row)
+            for (double x = apart * (row % 2 ? 0.75 : 0.35); x < c.width; x += apart) {
+                double best = 90;
+                Vec2 at;
+                float height = 0;
+                for (const Vec2 o : {Vec2{0, 0}, {0.22, 0.1}, {-0.2, 0.16}, {0.1, -0.22}, {-0.14, -0.18}}) {
+                    const Vec2 q{x + o.x * apart, y + o.y * apart};
+                    if (q.x < 0 || q.y < 0 || q.x >= c.width || q.y >= c.height) continue;
+                    const auto s = sound(*f->relief, f->shot.scale, c.edge, q);
+                    if (s && s->slope < best) best = s->slope, at = q, height = s->height;
+                }
+                if (best < 12) marks_.push_back({at, QString::number(height, 'f', std::abs(f->range.second - f->range.first) > 40 ? 0 : 1).replace('-', QChar(0x2212))});
+            }
+        if (marks_.empty()) marks_.push_back({{-1e6, -1e6}, {}});
+    }
+    p.setFont(Theme::soundings(12));
+    for (const Mark& m : marks_) {
+        const QPointF s = toScreen(m.at, true);
+        const auto sounding = m.text.isEmpty() ? std::nullopt : sound(*f->relief, f->shot.scale, Edge::clamp, m.at);
+        if (!sounding) continue;
+        const float share = (sounding->height - f->range.first) / std::max(1e-6f, f->range.second - f->range.first);
+        p.setPen(share < 0.42f ? QColor(255, 250, 235, 190) : QColor(20, 34, 36, 205));
+        p.drawText(s + QPointF(-10, 4), m.text);
+    }
+}
+
+void Table::paintLegend(QPainter& p) {
+    const Theme& t = Theme::current();
+    const bool onLeft = left_ == View::height && layout_ != Layout::right, onRight = right_ == View::height && layout_ != Layout::left;
+    if (!newest_ || (!onLeft && !onRight)) return;
+    const auto [low, high] = newest_->range;
+    if (high - low < 1e-4f) return;
+    const QRect f = pane(onLeft);
+    const QRect box = onLeft ? QRect(f.left() + 12, f.bottom() - 112, 58, 100) : QRect(f.right() - 70, f.bottom() - 112, 58, 100);
+    p.setRenderHint(QPainter::Antialiasing, false);
+    QColor ground = t.well;
+    ground.setAlpha(235);
+    p.fillRect(box, ground);
+    const QRect bar(box.left() + 9, box.top() + 10, 9, box.height() - 20);
+    for (int y = 0; y < bar.height(); ++y) {
+        const float v = 1 - (y + 0.5f) / bar.height();
+        const int grey = qRound(255 * v);
+        p.fillRect(bar.left(), bar.top() + y, bar.width(), 1, grey_ ? QColor(grey, grey, grey) : QColor::fromRgb(depth_tint(v)));
+    }
+    p.setFont(Theme::numbers(11));
+    const double step = 2 * newest_->contourStep;
+    for (double h = std::ceil(low / step) * step; h <= high + 1e-6; h += step) {
+        const double y = bar.bottom() - (h - low) / (high - low) * (bar.height() - 1);
+        p.setPen(t.second);
+        p.drawLine(QPointF(bar.right() + 2, y), QPointF(bar.right() + 5, y));
+        p.setPen(t.text);
+        p.drawText(QRectF(bar.right() + 8, y - 7, 34, 14), Qt::AlignLeft | Qt::AlignVCenter, QString::fromStdString(said(h)).replace('-', QChar(0x2212)));
+    }
+}
+
+void Table::paintSection(QPainter& p, bool left) {
+    const Theme& t = Theme::current();
+    if (!desk_.document.piece().section) return;
+    const auto& s = *desk_.document.piece().section;
+    const QPointF a = toScreen(s.a, left), b = toScreen(s.b, left);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(QPen(QColor(20, 24, 26, 150), 3));
+    p.drawLine(a, b);
+    p.setPen(QPen(t.accent, 1.2, Qt::DashLine));
+    p.drawLine(a, b);
+    const QPointF d = b - a;
+    const double len = std::max(1.0, std::hypot(d.x(), d.y()));
+    p.setFont(Theme::words(13, QFont::DemiBold));
+    for (const auto& [at, name, side] : {std::tuple{a, "A", -1.0}, {b, "B", 1.0}}) {
+        p.setBrush(t.well);
+        p.setPen(QPen(t.accent, 1.8));
+        p.drawEllipse(at, 4, 4);
+        const QPointF label = at + QPointF(d.x() / len * side * 15, d.y() / len * side * 15);
+        p.drawText(QRectF(label.x() - 10, label.y() - 10, 20, 20), Qt::AlignCenter, name);
+    }
+}
+
+void Table::paintLamps(QPainter& p) {
+    const Theme& t = Theme::current();
+    for (const Light& l : desk_.document.piece().lights) {
+        const auto* lamp = l.what.as<PointLight>();
+        if (!lamp) continue;
+        const bool chosen = desk_.document.chosenLight().toStdString() == l.id;
+        if (!chosen && tool_ != Tool::light) continue;
+        const QPointF foot = lampFoot(l), head = lampHead(l);
+        QColor color = QColor::fromRgbF(lamp->color.r, lamp->color.g, lamp->color.b);
+        if (!l.on) color = t.faint;
+        // Drawn twice: a dark edge keeps it legible on any picture.
+        for (const bool under : {true, false}) {
+            p.setPen(under ? QPen(QColor(15, 18, 20, 190), 3.4) : QPen(color, 1.3));
+            p.drawLine(foot, head);
+            p.drawLine(foot - QPointF(8, 0), foot + QPointF(8, 0));
+            p.drawLine(foot - QPointF(0, 5), foot + QPointF(0, 5));
+        }
+        p.setPen(QPen(QColor(15, 18, 20), 2));
+        p.setBrush(color);
+        p.drawEllipse(head, 8, 8);
+        p.setBrush(Qt::NoBrush);
+        p.setPen(QPen(chosen ? QColor("#fdfaf2") : QColor(253, 250, 242, 110), chosen ? 2 : 1.2));
+        p.drawEllipse(head, 10.5, 10.5);
+        if (!chosen) continue;
+        const QString text = nameOf(l) + "  " + QString::number(qRound(lamp->z)) + " px";
+        p.setFont(Theme::words(12));
+        const QRectF box(head.x() + 16, head.y() - 10, p.fontMetrics().horizontalAdvance(text) + 14, 20);
+        p.fillRect(box, QColor(23, 27, 30, 225));
+        p.setPen(QColor("#eae4d6"));
+        p.drawText(box, Qt::AlignCenter, text);
+    }
+}
+
+void Table::paintFrame(QPainter& p, bool left) {
+    const Theme& t = Theme::current();
+    const QStringList& chosen = desk_.document.chosen();
+    if (chosen.isEmpty() || !newest_) return;
+    const Scene scene{desk_.document.state().piece, newest_->assets};
+    const Placing placing = placing_of(scene, toIds(chosen));
+    if (placing.empty()) return;
+    QPolygonF outline;
+    for (int i = 0; i < 8; i += 2) outline << toScreen(placing.handle(i, 0), left);
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(QColor(15, 18, 20, 140), 2.6));
+    p.drawPolygon(outline);
+    p.setPen(QPen(t.accent, 1));
+    p.drawPolygon(outline);
+    const QPointF turn = toScreen(placing.handle(8, 22 / zoom_), left), top = toScreen(placing.handle(1, 0), left);
+    p.drawLine(top, turn);
+    p.setBrush(t.well);
+    for (int i = 0; i < 8; ++i) {
+        const QPointF h = toScreen(placing.handle(i, 0), left);
+        p.drawRect(QRectF(h.x() - 3.5, h.y() - 3.5, 7, 7));
+    }
+    p.drawEllipse(turn, 4.5, 4.5);
+    const QPointF pivot = toScreen(pivot_.value_or(placing.centre()), left);
+    p.setBrush(Qt::NoBrush);
+    p.drawEllipse(pivot, 4, 4);
+    p.drawLine(pivot - QPointF(7, 0), pivot + QPointF(7, 0));
+    p.drawLine(pivot - QPointF(0, 7), pivot + QPointF(0, 7));
+    p.setPen(QPen(t.depth, 1));
+    for (const QLineF& l : snapped_) p.drawLine(toScreen({l.x1(), l.y1()}, left), toScreen({l.x2(), l.y2()}, left));
+}
+
+void Table::paintCrop(QPainter& p) {
+    const Theme& t = Theme::current();
+    const QRectF inner(toScreen({double(crop_.x0), double(crop_.y0)}), toScreen({double(crop_.x1), double(crop_.y1)}));
+    QPainterPath shade;
+    shade.addRect(field());
+    shade.addRect(inner);
+    p.fillPath(shade, QColor(12, 15, 17, 150));
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(t.accent, 1.4));
+    p.drawRect(inner);
+    p.setBrush(t.well);
+    for (const QPointF h : {inner.topLeft(), inner.topRight(), inner.bottomLeft(), inner.bottomRight(), QPointF(inner.center().x(), inner.top()), QPointF(inner.center().x(), inner.bottom()),
+                            QPointF(inner.left(), inner.center().y()), QPointF(inner.right(), inner.center().y())})
+        p.drawRect(QRectF(h.x() - 4, h.y() - 4, 8, 8));
+    const Canvas& c = desk_.document.piece().canvas;
+    const QString text = tr("%1 × %2 px · %3 × %4 mm    Return crops, Esc leaves it")
+                             .arg(crop_.width()).arg(crop_.height()).arg(said(crop_.width() / c.px_per_mm).c_str()).arg(said(crop_.height() / c.px_per_mm).c_str());
+    p.setFont(Theme::words(12));
+    const QRectF box(inner.left(), std::max(inner.top() - 26.0, field().top() + 4.0), p.fontMetrics().horizontalAdvance(text) + 16, 22);
+    p.fillRect(box, QColor(23, 27, 30, 230));
+    p.setPen(QColor("#eae4d6"));
+    p.drawText(box, Qt::AlignCenter, text);
+}
+
+void Table::paintSeam(QPainter& p) {
+    const Theme& t = Theme::current();
+    const double x = std::round(seamX()) + 0.5;
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(QPen(QColor(15, 18, 20, 140), 3));
+    p.drawLine(QPointF(x, 4), QPointF(x, height() - 10));
+    p.setPen(QPen(t.dark ? t.text : QColor("#f6f3ec"), 1.2));
+    p.drawLine(QPointF(x, 4), QPointF(x, height() - 10));
+    QPainterPath grip;
+    grip.moveTo(x - 7, height() - 18);
+    grip.lineTo(x + 7, height() - 18);
+    grip.lineTo(x, height() - 8);
+    grip.closeSubpath();
+    p.setPen(QPen(QColor(15, 18, 20, 160), 1));
+    p.setBrush(t.dark ? t.text : QColor("#23282b"));
+    p.drawPath(grip);
+}
+
+} // namespace bathylux

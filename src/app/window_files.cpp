@@ -1,0 +1,551 @@
+// Opening, saving, keeping aside, linked files and delivery. See window.cpp for the window itself.
+#include <QApplication>
+#include <QBuffer>
+#include <QClipboard>
+#include <QDateTime>
+#include <QDir>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QRegularExpression>
+#include <QPushButton>
+#include <QSettings>
+#include <QStandardPaths>
+#include <signal.h>
+#include <unistd.h>
+
+#include "app/deliver_dialog.h"
+#include "app/first_page.h"
+#include "app/makings.h"
+#include "app/notice_bar.h"
+#include "app/window.h"
+#include "core/check/recognise.h"
+#include "core/error.h"
+#include "core/piece/codec.h"
+#include "core/piece/sources.h"
+#include "core/relief/bevel.h"
+#include "core/relief/tones.h"
+#include "core/steps.h"
+
+namespace bathylux {
+
+namespace {
+
+constexpr auto clipFormat = "application/x-bathylux-parts+json";
+
+/// The file a source names, or "".
+std::string fileOf(const Element& e) {
+    if (const auto* p = e.source.as<PictureSource>()) return p->file;
+    if (const auto* s = e.source.as<SvgSource>()) return s->file;
+    return {};
+}
+
+QString asideFolder() {
+    QString base = qEnvironmentVariable("XDG_STATE_HOME"); // XDG Base Directory Specification
+    if (base.isEmpty()) base = QDir::homePath() + "/.local/state";
+    return base + "/bathylux/aside";
+}
+
+files::Bytes pngOf(const QImage& image) {
+    QByteArray data;
+    QBuffer buffer(&data);
+    buffer.open(QIODevice::WriteOnly);
+    image.save(&buffer, "PNG");
+    const auto* from = reinterpret_cast<const std::byte*>(data.constData());
+    return {from, from + data.size()};
+}
+
+/// A name for an embedded file that no other has.
+std::string freeName(const files::Store& store, const QString& wish) {
+    const QFileInfo info(wish);
+    QString stem = info.completeBaseName();
+    stem.replace(QRegularExpression("[^A-Za-z0-9._-]+"), "-");
+    if (stem.isEmpty()) stem = "picture";
+    const QString suffix = info.suffix().isEmpty() ? "png" : info.suffix().toLower();
+    std::string name = ("pictures/" + stem + "." + suffix).toStdString();
+    for (int n = 2; store.embedded.contains(name); ++n) name = ("pictures/" + stem + "-" + QString::number(n) + "." + suffix).toStdString();
+    return name;
+}
+
+/// Linked files are written relative to the piece's folder where they lie near it, otherwise in full.
+std::string relinked(const std::string& file, const files::Store& store, const std::filesystem::path& folder) {
+    if (file.empty() || store.is_embedded(file)) return file;
+    const auto full = std::filesystem::absolute(store.path_of(file)).lexically_normal();
+    const auto near = full.lexically_relative(folder);
+    int climbs = 0;
+    for (const auto& part : near) climbs += part == "..";
+    return near.empty() || climbs > 2 ? full.string() : near.generic_string();
+}
+
+} // namespace
+
+void Window::newPiece() {
+    if (!mayLeave()) return;
+    started_ = false;
+    desk_.pictures.clear();
+    desk_.document.replace({std::make_shared<const Piece>(freshPiece()), {}}, {});
+    middle_->setCurrentIndex(0);
+    refreshActions();
+    refreshTitle();
+}
+
+void Window::ask() {
+    if (!mayLeave()) return;
+    const QString path = QFileDialog::getOpenFileName(this, tr("Open"), QSettings().value("folder").toString(), tr("Pieces (*.bathylux *.json);;All files (*)"));
+    if (!path.isEmpty()) openPath(path);
+}
+
+bool Window::openPath(const QString& path) {
+    try {
+        files::Opened opened = files::open_piece(path.toStdString());
+        notices_->clear();
+        desk_.pictures.clear();
+        desk_.document.replace({std::make_shared<const Piece>(std::move(opened.piece)), std::move(opened.store)}, path);
+        showPiece();
+        noteRecent(path);
+        if (desk_.document.readOnly()) notices_->say(tr("%1 was made by a newer version of Bathylux. It is open to look at; to change it, update Bathylux.").arg(QFileInfo(path).fileName()), {}, true);
+        return true;
+    } catch (const Error& e) {
+        notices_->say(QString::fromUtf8(e.what()), {}, true);
+        if (!started_) QMessageBox::warning(this, tr("Could not open"), QString::fromUtf8(e.what()));
+        return false;
+    }
+}
+
+bool Window::openDemo(const QString& path) {
+    try {
+        files::Opened opened = files::open_piece(path.toStdString());
+        // It becomes one's own: its pictures travel with it.
+        for_each_element(opened.piece.elements, [&](const Element& e) {
+            if (const std::string f = fileOf(e); !f.empty() && !opened.store.is_embedded(f)) opened.store.embedded[f] = opened.store.bytes_of(f);
+        });
+        QString hint;
+        if (opened.piece.rest.is_object() && opened.piece.rest.contains("try")) hint = QString::fromStdString(opened.piece.rest["try"].get<std::string>());
+        desk_.pictures.clear();
+        desk_.document.replace({std::make_shared<const Piece>(std::move(opened.piece)), std::move(opened.store)}, {});
+        showPiece();
+        if (!hint.isEmpty()) notices_->say(hint);
+        return true;
+    } catch (const Error& e) {
+        notices_->say(QString::fromUtf8(e.what()), {}, true);
+        return false;
+    }
+}
+
+void Window::noteRecent(const QString& path) {
+    QSettings s;
+    QStringList recent = s.value("recent").toStringList();
+    recent.removeAll(path);
+    recent.prepend(path);
+    while (recent.size() > 10) recent.removeLast();
+    s.setValue("recent", recent);
+    s.setValue("folder", QFileInfo(path).absolutePath());
+}
+
+bool Window::saveTo(const QString& path) {
+    Document& doc = desk_.document;
+    try {
+        const auto folder = std::filesystem::absolute(path.toStdString()).parent_path();
+        Piece piece = doc.piece();
+        const std::function<void(std::vector<Element>&)> relink_all = [&](std::vector<Element>& list) {
+            for (Element& e : list) {
+                if (const std::string f = fileOf(e); !f.empty()) e.source = e.source.with("file", relinked(f, doc.state().store, folder));
+                relink_all(e.elements);
+            }
+        };
+        relink_all(piece.elements);
+        Evaluator evaluator(0);
+        files::Bytes thumbnail;
+        if (!path.endsWith(".json"))
+            thumbnail = pngOf(litPicture(evaluator, {doc.state().piece, desk_.renderer.resolver().resolve(doc.piece(), doc.state().store)}, QSize(320, 320)));
+        files::save_piece(piece, doc.state().store, path.toStdString(), thumbnail);
+        // What links were rewritten is the state that was saved; it is not an edit of its own.
+        doc.adoptSaved(std::move(piece), path);
+        QFile::remove(asideFile_);
+        QFile::remove(asideFile_ + ".from");
+        noteRecent(path);
+        notices_->say(tr("Saved as %1.").arg(QFileInfo(path).fileName()));
+        return true;
+    } catch (const Error& e) {
+        notices_->say(QString::fromUtf8(e.what()), {{tr("save as…"), [this] { saveAs(); }}}, true);
+        return false;
+    }
+}
+
+bool Window::save() {
+    if (desk_.document.path().isEmpty()) return saveAs();
+    return saveTo(desk_.document.path());
+}
+
+bool Window::saveAs() {
+    const QString start = desk_.document.path().isEmpty() ? QSettings().value("folder", QDir::homePath()).toString() + "/" + desk_.document.title() + ".bathylux" : desk_.document.path();
+    QString path = QFileDialog::getSaveFileName(this, tr("Save the piece"), start, tr("Piece (*.bathylux);;Bare piece (*.json)"));
+    if (path.isEmpty()) return false;
+    if (QFileInfo(path).suffix().isEmpty()) path += ".bathylux";
+    return saveTo(path);
+}
+
+bool Window::mayLeave() {
+    if (!started_ || desk_.document.isClean() || desk_.document.readOnly()) return true;
+    QMessageBox box(QMessageBox::Question, tr("Unsaved work"), tr("“%1” has changes that are not saved.").arg(desk_.document.title()), QMessageBox::NoButton, this);
+    QPushButton* keep = box.addButton(tr("Save"), QMessageBox::AcceptRole);
+    QPushButton* drop = box.addButton(tr("Leave without saving"), QMessageBox::DestructiveRole);
+    box.addButton(tr("Stay"), QMessageBox::RejectRole);
+    box.exec();
+    if (box.clickedButton() == static_cast<QAbstractButton*>(keep)) return save();
+    return box.clickedButton() == static_cast<QAbstractButton*>(drop);
+}
+
+// --- keeping unsaved work aside ---
+
+QString Window::asidePath() const { return asideFolder() + "/" + QString::number(getpid()) + ".bathylux"; }
+
+void Window::keepAside() {
+    const Document& doc = desk_.document;
+    if (!started_ || doc.isClean() || doc.readOnly()) return;
+    asideFile_ = asidePath();
+    try {
+        QDir().mkpath(asideFolder());
+        // Links are kept in full, since the copy lies elsewhere.
+        Piece piece = doc.piece();
+        const std::function<void(std::vector<Element>&)> full = [&](std::vector<Element>& list) {
+            for (Element& e : list) {
+                if (const std::string f = fileOf(e); !f.empty() && !doc.state().store.is_embedded(f)) e.source = e.source.with("file", std::filesystem::absolute(doc.state().store.path_of(f)).string());
+                full(e.elements);
+            }
+        };
+        full(piece.elements);
+        files::save_piece(piece, doc.state().store, asideFile_.toStdString());
+        const std::string from = doc.path().toStdString();
+        files::write_atomically((asideFile_ + ".from").toStdString(), std::as_bytes(std::span(from)));
+    } catch (const Error&) {
+        // The piece itself is untouched and still open; the next minute tries again.
+    }
+}
+
+void Window::offerRecovered() {
+    for (const QFileInfo& info : QDir(asideFolder()).entryInfoList({"*.bathylux"}, QDir::Files, QDir::Time)) {
+        const auto pid = static_cast<pid_t>(info.completeBaseName().toLongLong());
+        if (pid <= 0 || (pid != getpid() && ::kill(pid, 0) == 0) || info.absoluteFilePath() == asideFile_) continue; // its window is still open
+        const QString path = info.absoluteFilePath();
+        QFile from(path + ".from");
+        const QString original = from.open(QIODevice::ReadOnly) ? QString::fromUtf8(from.readAll()) : QString();
+        const QString name = original.isEmpty() ? tr("an unsaved piece") : QFileInfo(original).fileName();
+        if (!started_) showPiece();
+        notices_->say(tr("Bathylux ended without being closed. Work on %1 was kept aside at %2.").arg(name, info.lastModified().toString("hh:mm, d MMMM")),
+                      {{tr("take it up"), [this, path, original] {
+                            try {
+                                files::Opened opened = files::open_piece(path.toStdString());
+                                if (!original.isEmpty()) opened.store.folder = QFileInfo(original).absolutePath().toStdString();
+                                desk_.document.replace({std::make_shared<const Piece>(std::move(opened.piece)), std::move(opened.store)}, original);
+                                desk_.document.markRecovered();
+                                showPiece();
+                                // The old copy goes when the new one is safe.
+                                keepAside();
+                                if (path != asideFile_) QFile::remove(path), QFile::remove(path + ".from");
+                            } catch (const Error& e) {
+                                notices_->say(QString::fromUtf8(e.what()), {}, true);
+                            }
+                        }},
+                       {tr("throw it away"), [path] { QFile::remove(path), QFile::remove(path + ".from"); }}});
+        return;
+    }
+}
+
+// --- files as elements ---
+
+void Window::addPictureElement(const std::string& file, const QString& name, std::shared_ptr<const files::Bytes> embedded, std::optional<Vec2> at, const Picture* picture) {
+    Document& doc = desk_.document;
+    const bool drawing = QString::fromStdString(file).endsWith(".svg", Qt::CaseInsensitive);
+    std::string id;
+    const bool first = doc.piece().elements.empty();
+    doc.editState(drawing ? tr("Add drawing") : tr("Add picture"), [&](Piece& p, files::Store& store) {
+        if (embedded) store.embedded[file] = embedded;
+        Element e;
+        e.id = free_id(p, name.toStdString());
+        e.name = name.toStdString();
+        double w = 0, h = 0;
+        if (drawing) {
+            e.source = Described(source_kind("svg"), SvgSource{file});
+            e.steps.push_back({{}, true, Described(*find_step_kind("bevel")), {}});
+        } else {
+            e.source = Described(source_kind("picture"), PictureSource{file});
+            if (picture) {
+                w = picture->width, h = picture->height;
+                if (first && w <= most_canvas_side && h <= most_canvas_side) p.canvas.width = static_cast<float>(w), p.canvas.height = static_cast<float>(h);
+                // The tone window arrives stretched to the picture's own range.
+                Tones t;
+                if (!picture->is_float()) std::tie(t.low, t.high) = tone_range(*picture, t.channel);
+                const Recognised r = recognise(*picture);
+                t.rise = r.what == Guess::height ? 40 : 8;
+                if (picture->is_float()) t.low = r.low, t.high = std::max(r.high, r.low + 1e-6f);
+                e.steps.push_back({{}, true, Described(*find_step_kind("tones"), t), {}});
+            }
+        }
+        e.placement.x = at ? static_cast<float>(at->x) : p.canvas.width / 2;
+        e.placement.y = at ? static_cast<float>(at->y) : p.canvas.height / 2;
+        if (w > 0 && (w > p.canvas.width || h > p.canvas.height)) e.placement.scale_u = e.placement.scale_v = static_cast<float>(std::min(p.canvas.width / w, p.canvas.height / h));
+        id = add_element(p, std::move(e));
+    });
+    if (id.empty()) return;
+    if (!started_) showPiece();
+    doc.choose({QString::fromStdString(id)});
+}
+
+void Window::addFiles(const QStringList& paths, std::optional<Vec2> at) {
+    for (const QString& path : paths) {
+        const QString suffix = QFileInfo(path).suffix().toLower();
+        try {
+            if (suffix == "bathylux" || suffix == "json") {
+                if (mayLeave()) openPath(path);
+                continue;
+            }
+            const std::string full = QFileInfo(path).absoluteFilePath().toStdString();
+            const files::Bytes bytes = files::read_file(full);
+            const QString name = QFileInfo(path).completeBaseName();
+            if (suffix == "svg") {
+                addPictureElement(full, name, nullptr, at, nullptr);
+                continue;
+            }
+            const Picture picture = files::read_picture(bytes, full);
+            addPictureElement(full, name, nullptr, at, &picture);
+            const Recognised r = recognise(picture);
+            if (r.what == Guess::height) notices_->say(tr("%1 looks like a height map: its values became height.").arg(QFileInfo(path).fileName()));
+        } catch (const Error& e) {
+            notices_->say(QString::fromUtf8(e.what()), {}, true);
+        }
+    }
+}
+
+void Window::embed(const QString& element) {
+    Document& doc = desk_.document;
+    const Element* e = find_element(doc.piece().elements, element.toStdString());
+    const std::string file = e ? fileOf(*e) : std::string();
+    if (file.empty() || doc.state().store.is_embedded(file)) return;
+    try {
+        const auto bytes = doc.state().store.bytes_of(file);
+        doc.editState(tr("Keep inside"), [&](Piece& p, files::Store& store) {
+            const std::string name = freeName(store, QString::fromStdString(file));
+            store.embedded[name] = bytes;
+            Element* changed = find_element(p.elements, element.toStdString());
+            changed->source = changed->source.with("file", name);
+        });
+    } catch (const Error& error) {
+        notices_->say(QString::fromUtf8(error.what()), {}, true);
+    }
+}
+
+void Window::relink(const QString& element) {
+    const QString path = QFileDialog::getOpenFileName(this, tr("Find the file"), QSettings().value("folder").toString());
+    if (path.isEmpty()) return;
+    desk_.document.edit(tr("Relink"), [&](Piece& p) {
+        Element* e = find_element(p.elements, element.toStdString());
+        e->source = e->source.with("file", path.toStdString());
+    });
+}
+
+void Window::watchFiles() {
+    QStringList wanted;
+    const auto& store = desk_.document.state().store;
+    for_each_element(desk_.document.piece().elements, [&](const Element& e) {
+        if (const std::string f = fileOf(e); !f.empty() && !store.is_embedded(f)) {
+            const QString path = QString::fromStdString(store.path_of(f).string());
+            if (QFileInfo::exists(path) && !wanted.contains(path)) wanted << path;
+        }
+    });
+    const QStringList now = watcher_.files();
+    for (const QString& p : now)
+        if (!wanted.contains(p)) watcher_.removePath(p);
+    for (const QString& p : wanted)
+        if (!now.contains(p)) watcher_.addPath(p);
+}
+
+void Window::fileChanged(const QString& path) {
+    // Programs write in several goes, or put a new file in the old one's place: wait until it rests.
+    QTimer::singleShot(250, this, [this, path] {
+        watchFiles();
+        if (!QFileInfo::exists(path)) {
+            notices_->say(tr("%1 is gone. What it showed is kept until the piece is closed only if it is brought back; its place stays.").arg(QFileInfo(path).fileName()), {}, true);
+            table_->requestFrame();
+            return;
+        }
+        QString element;
+        for_each_element(desk_.document.piece().elements, [&](const Element& e) {
+            if (const std::string f = fileOf(e); !f.empty() && desk_.document.state().store.path_of(f).string() == path.toStdString()) element = QString::fromStdString(e.id);
+        });
+        if (element.isEmpty()) return;
+        table_->requestFrame();
+        notices_->say(tr("%1 changed on disk and was read again.").arg(QFileInfo(path).fileName()),
+                      {{tr("keep it inside the piece"), [this, element] { embed(element); }}, {tr("choose another"), [this, element] { relink(element); }}});
+    });
+}
+
+// --- delivery ---
+
+void Window::deliver(View view) {
+    auto* d = new DeliverDialog(desk_, view, this);
+    d->setAttribute(Qt::WA_DeleteOnClose);
+    connect(d, &DeliverDialog::deliverAsked, this, &Window::deliverTo);
+    d->open();
+}
+
+void Window::deliverTo(const QString& path, const files::Delivery& how) {
+    if (delivering_) {
+        notices_->say(tr("Something is being delivered already; stop it first, or wait."), {}, true);
+        return;
+    }
+    if (delivery_.joinable()) delivery_.join();
+    delivering_ = true;
+    delivered_ = 0;
+    const Document::State state = desk_.document.state();
+    delivery_ = std::jthread([this, path, how, state](std::stop_token stop) {
+        QString trouble;
+        bool stopped = false;
+        try {
+            const Scene scene{state.piece, desk_.renderer.resolver().resolve(*state.piece, state.store)};
+            Evaluator evaluator(0);
+            files::deliver(evaluator, scene, path.toStdString(), how, stop, [this](double d) { delivered_ = d; });
+        } catch (const Cancelled&) {
+            stopped = true;
+        } catch (const std::exception& e) {
+            trouble = QString::fromUtf8(e.what());
+        }
+        QMetaObject::invokeMethod(this, [this, path, trouble, stopped] {
+            delivering_ = false;
+            if (stopped) notices_->say(tr("Delivery stopped; nothing was written."));
+            else if (!trouble.isEmpty()) notices_->say(trouble, {}, true);
+            else notices_->say(tr("Delivered %1.").arg(path));
+        }, Qt::QueuedConnection);
+    });
+}
+
+// --- clipboard ---
+
+void Window::copy() {
+    const Document& doc = desk_.document;
+    const Ids ids = outermost(doc.piece(), toIds(doc.chosen()));
+    if (ids.empty()) return;
+    Json elements = Json::array(), files_json = Json::object();
+    QStringList words;
+    for (const std::string& id : ids) {
+        const Element* e = find_element(doc.piece().elements, id);
+        elements.push_back(to_json(*e));
+        if (const auto* t = e->source.as<TypeSource>()) words << QString::fromStdString(t->text);
+        for_each_element({*e}, [&](const Element& inner) {
+            const std::string f = fileOf(inner);
+            if (f.empty()) return;
+            if (const auto found = doc.state().store.embedded.find(f); found != doc.state().store.embedded.end())
+                files_json[f] = QByteArray(reinterpret_cast<const char*>(found->second->data()), static_cast<qsizetype>(found->second->size())).toBase64().toStdString();
+            else
+                files_json[f] = Json{{"path", std::filesystem::absolute(doc.state().store.path_of(f)).string()}};
+        });
+    }
+    auto* mime = new QMimeData;
+    const std::string text = Json{{"elements", elements}, {"files", files_json}}.dump();
+    mime->setData(clipFormat, QByteArray::fromStdString(text));
+    if (!words.isEmpty()) mime->setText(words.join('\n'));
+    QApplication::clipboard()->setMimeData(mime);
+    pasted_ = 0;
+}
+
+void Window::paste() {
+    Document& doc = desk_.document;
+    const QMimeData* mime = QApplication::clipboard()->mimeData();
+    if (!mime) return;
+    if (mime->hasFormat(clipFormat)) {
+        const Json parts = parse_json(mime->data(clipFormat).toStdString());
+        Ids made;
+        ++pasted_;
+        doc.editState(parts.contains("steps") ? tr("Paste steps") : tr("Paste"), [&](Piece& p, files::Store& store) {
+            if (parts.contains("steps")) {
+                for (const QString& id : doc.chosen())
+                    if (Element* e = find_element(p.elements, id.toStdString()))
+                        for (const Json& s : parts["steps"]) e->steps.push_back(step_from_json(s));
+                return;
+            }
+            std::map<std::string, std::string> renamed;
+            const Json carried = parts.value("files", Json::object()), copied = parts.value("elements", Json::array());
+            for (const auto& [name, packed] : carried.items()) {
+                if (packed.is_object()) {
+                    renamed[name] = packed.value("path", name);
+                    continue;
+                }
+                const QByteArray raw = QByteArray::fromBase64(QByteArray::fromStdString(packed.get<std::string>()));
+                const auto* from = reinterpret_cast<const std::byte*>(raw.constData());
+                const files::Bytes bytes(from, from + raw.size());
+                const auto same = store.embedded.find(name);
+                std::string to = name;
+                if (same != store.embedded.end() && *same->second != bytes) to = freeName(store, QString::fromStdString(name));
+                if (!store.embedded.contains(to)) store.embedded[to] = std::make_shared<const files::Bytes>(bytes);
+                renamed[name] = to;
+            }
+            const std::string above = doc.chosen().isEmpty() ? std::string() : doc.chosen().back().toStdString();
+            for (const Json& j : copied) {
+                Element e = element_from_json(j, p.canvas);
+                const std::function<void(Element&)> point = [&](Element& x) {
+                    if (const std::string f = fileOf(x); renamed.contains(f)) x.source = x.source.with("file", renamed[f]);
+                    for (Element& c : x.elements) point(c);
+                };
+                point(e);
+                // A copy beside its original is seen to be one.
+                if (find_element(p.elements, e.id)) e.placement.x += 16.0f * pasted_, e.placement.y += 16.0f * pasted_;
+                made.push_back(add_element(p, std::move(e), made.empty() ? above : made.back()));
+            }
+        });
+        if (!made.empty()) {
+            if (!started_) showPiece();
+            doc.choose(fromIds(made));
+        }
+        return;
+    }
+    if (mime->hasImage()) {
+        const QImage image = qvariant_cast<QImage>(mime->imageData());
+        if (image.isNull()) return;
+        auto bytes = std::make_shared<const files::Bytes>(pngOf(image));
+        const std::string name = freeName(doc.state().store, "pasted.png");
+        const Picture picture = files::read_picture(*bytes, name);
+        addPictureElement(name, tr("Pasted picture"), bytes, {}, &picture);
+    } else if (mime->hasUrls()) {
+        QStringList paths;
+        for (const QUrl& u : mime->urls())
+            if (u.isLocalFile()) paths << u.toLocalFile();
+        addFiles(paths);
+    } else if (mime->hasText() && !mime->text().trimmed().isEmpty()) {
+        addElement("type");
+        const std::string text = mime->text().left(2000).toStdString();
+        const QString id = doc.chosen().isEmpty() ? QString() : doc.chosen().back();
+        doc.edit(tr("Paste words"), [&](Piece& p) {
+            if (Element* e = find_element(p.elements, id.toStdString())) e->source = e->source.with("text", text);
+        });
+    }
+}
+
+void Window::stepAction(const QString& what, int i) {
+    Document& doc = desk_.document;
+    const Element* e = doc.openElement();
+    if (!e || i < 0 || i >= static_cast<int>(e->steps.size())) return;
+    if (what == "copy") {
+        auto* mime = new QMimeData;
+        mime->setData(clipFormat, QByteArray::fromStdString(Json{{"steps", Json::array({to_json(e->steps[i])})}}.dump()));
+        QApplication::clipboard()->setMimeData(mime);
+        return;
+    }
+    const std::string id = e->id;
+    const int last = static_cast<int>(e->steps.size()) - 1;
+    if ((what == "up" && i == 0) || (what == "down" && i == last)) return;
+    const QString name = what == "duplicate" ? tr("Duplicate step") : what == "delete" ? tr("Delete step") : tr("Reorder steps");
+    doc.edit(name, [&](Piece& p) {
+        auto& steps = find_element(p.elements, id)->steps;
+        if (what == "duplicate") {
+            Step copy = steps[i];
+            copy.id.clear();
+            steps.insert(steps.begin() + i + 1, copy);
+        } else if (what == "delete")
+            steps.erase(steps.begin() + i);
+        else
+            std::swap(steps[i], steps[what == "up" ? i - 1 : i + 1]);
+    });
+}
+
+} // namespace bathylux

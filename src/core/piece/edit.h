@@ -1,0 +1,38 @@
+#pragma once
+#include <string>
+#include <vector>
+
+#include "core/piece/piece.h"
+
+namespace bathylux {
+
+// What a person does to the tree of elements. Lists are back to front; ids name elements.
+
+using Ids = std::vector<std::string>;
+
+/// Puts an element in front of the one named `above` (in its list), or in front of all. Ids of it and its
+/// children that are taken get new ones. Returns its id.
+std::string add_element(Piece& piece, Element element, std::string_view above = {});
+/// Copies of the named elements, each right in front of its original. Returns the copies' ids.
+Ids duplicate(Piece& piece, const Ids& ids);
+void remove(Piece& piece, const Ids& ids);
+/// Moves elements, in their order, into a group's list ("" for the canvas) so that the first comes to stand
+/// at `index` of what stays there. A group is never moved into itself. False when nothing can move.
+bool move(Piece& piece, const Ids& ids, std::string_view group, int index);
+/// Gathers elements into a new group where the front-most of them was. Returns its id.
+std::string group(Piece& piece, const Ids& ids);
+/// Puts a group's elements in its place, where they were seen: placements are composed, lengths and heights
+/// of their steps scaled with the group. Throws Error when the group is stretched so that they would shear.
+Ids ungroup(Piece& piece, std::string_view id);
+/// The named elements without those that lie within another named one, in the order of the tree.
+Ids outermost(const Piece& piece, const Ids& ids);
+
+/// Cuts or widens the canvas so that `frame` (canvas px) becomes the whole; everything moves along.
+void crop(Piece& piece, Region frame);
+/// Scales the whole piece: canvas, placements, lengths, heights, lights.
+void resize(Piece& piece, double factor);
+
+/// Everything on the canvas moved by (dx, dy).
+void shift_all(Piece& piece, double dx, double dy);
+
+} // namespace bathylux
