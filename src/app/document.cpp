@@ -74,7 +74,7 @@ void Document::setState(const State& state) {
     emit changed();
 }
 
-void Document::replace(State state, const QString& path) {
+void Document::replace(State state, const QString& path, const QString& name) {
     stroking_ = false;
     history_.clear();
     recovered_ = false;
@@ -82,6 +82,7 @@ void Document::replace(State state, const QString& path) {
     openStep_ = -1;
     state_ = std::move(state);
     path_ = path;
+    name_ = name;
     light_ = piece().lights.empty() ? QString() : QString::fromStdString(piece().lights.back().id);
     emit choiceChanged();
     emit changed();
@@ -97,7 +98,7 @@ void Document::adoptSaved(Piece piece, const QString& path) {
     emit titleChanged();
 }
 
-QString Document::title() const { return path_.isEmpty() ? tr("Untitled") : QFileInfo(path_).completeBaseName(); }
+QString Document::title() const { return path_.isEmpty() ? (name_.isEmpty() ? tr("Untitled") : name_) : QFileInfo(path_).completeBaseName(); }
 
 void Document::choose(const QStringList& ids) {
     if (ids == chosen_) return;

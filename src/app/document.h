@@ -32,7 +32,8 @@ class Document : public QObject {
     bool inStroke() const { return stroking_; }
 
     /// Takes another piece in: history and choice are gone.
-    void replace(State state, const QString& path);
+    /// `name`: what it is called while it has no file.
+    void replace(State state, const QString& path, const QString& name = {});
     QString path() const { return path_; }
     /// `piece` is what was written to `path`: the same, but for how it names linked files.
     void adoptSaved(Piece piece, const QString& path);
@@ -65,7 +66,7 @@ class Document : public QObject {
 
     State state_;
     QUndoStack history_;
-    QString path_;
+    QString path_, name_;
     bool stroking_ = false, recovered_ = false;
     int stroke_ = 0;
     QStringList chosen_;

@@ -279,7 +279,9 @@ void Drawer::showFindings() {
         auto* say = new QToolButton(row);
         say->setText(text);
         say->setToolTip(text);
-        say->setStyleSheet("QToolButton { text-align: left; padding: 1px 2px; }");
+        say->setStyleSheet("QToolButton { text-align: left; padding: 1px 0; }");
+        say->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
+        say->setText(say->fontMetrics().elidedText(text, Qt::ElideRight, 236 - (extra ? 44 : 0) - 20));
         say->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
         say->setFixedHeight(24);
         QPixmap dot(QSize(12, 12) * devicePixelRatioF());
@@ -292,7 +294,6 @@ void Drawer::showFindings() {
         p.drawEllipse(QPointF(6, 6), 3.6, 3.6);
         p.end();
         say->setIcon(QIcon(dot));
-        say->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
         box->addWidget(say, 1);
         if (extra) {
             extra->setParent(row);

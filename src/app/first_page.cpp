@@ -10,7 +10,7 @@
 #include <QLabel>
 #include <QMimeData>
 #include <QPainter>
-#include <QPushButton>
+#include <QAbstractButton>
 #include <QUrl>
 #include <QToolButton>
 #include <QVBoxLayout>
@@ -23,9 +23,10 @@ namespace bathylux {
 namespace {
 
 /// One way to begin: an icon, a word, a line.
-class Choice : public QPushButton {
+class Choice : public QAbstractButton {
   public:
-    Choice(const QString& icon, const QString& name, const QString& about, QWidget* parent) : QPushButton(parent), icon_(icon), name_(name), about_(about) {
+    Choice(const QString& icon, const QString& name, const QString& about, QWidget* parent) : QAbstractButton(parent), icon_(icon), name_(name), about_(about) {
+        setFocusPolicy(Qt::StrongFocus);
         setFixedSize(158, 118);
         setAccessibleName(name);
         setAccessibleDescription(about);
@@ -53,9 +54,10 @@ class Choice : public QPushButton {
 };
 
 /// A demo piece on the shelf.
-class Shelved : public QPushButton {
+class Shelved : public QAbstractButton {
   public:
-    Shelved(const QPixmap& picture, const QString& name, const QString& about, QWidget* parent) : QPushButton(parent), picture_(picture), name_(name), about_(about) {
+    Shelved(const QPixmap& picture, const QString& name, const QString& about, QWidget* parent) : QAbstractButton(parent), picture_(picture), name_(name), about_(about) {
+        setFocusPolicy(Qt::StrongFocus);
         setFixedSize(158, 156);
         setAccessibleName(name);
         setAccessibleDescription(about);
@@ -123,7 +125,7 @@ FirstPage::FirstPage(QWidget* parent) : QWidget(parent) {
     for (const auto& [icon, name, about, kind] : choices) {
         auto* b = new Choice(icon, name, about, middle);
         b->setObjectName(QString("make-") + kind);
-        connect(b, &QPushButton::clicked, this, [this, k = QString(kind)] { emit makeAsked(k); });
+        connect(b, &QAbstractButton::clicked, this, [this, k = QString(kind)] { emit makeAsked(k); });
         row->addWidget(b);
     }
     row->addStretch(1);
@@ -144,7 +146,7 @@ FirstPage::FirstPage(QWidget* parent) : QWidget(parent) {
             const QJsonObject o = list[i].toObject();
             auto* b = new Shelved(QPixmap(demo.filePath("shelf/" + o["piece"].toString() + ".png")), o["name"].toString(), o["about"].toString(), middle);
             b->setObjectName("demo-" + o["piece"].toString());
-            connect(b, &QPushButton::clicked, this, [this, path = demo.filePath(o["piece"].toString() + ".json")] { emit demoAsked(path); });
+            connect(b, &QAbstractButton::clicked, this, [this, path = demo.filePath(o["piece"].toString() + ".json")] { emit demoAsked(path); });
             pieces->addWidget(b);
         }
         pieces->addStretch(1);

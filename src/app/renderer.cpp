@@ -191,7 +191,7 @@ void Renderer::paintElements(const Shot& shot, std::stop_token stop) {
         const Box box = element_box(scene, e, root_placed(1));
         const Canvas& canvas = shot.state.piece->canvas;
         const double w = std::clamp(box.width(), 1.0, double(canvas.width)), ht = std::clamp(box.height(), 1.0, double(canvas.height));
-        const double scale = std::min(1.0, 1.15 * std::max(2.0 * thumbSize.width() / w, 2.0 * thumbSize.height() / ht));
+        const double scale = std::min(1.0, 0.94 * std::min(2.0 * thumbSize.width() / w, 2.0 * thumbSize.height() / ht));
         const Region all = canvas_region(canvas, scale);
         const Vec2 c = box.empty() ? Vec2{canvas.width / 2.0, canvas.height / 2.0} : box.centre();
         const int x = static_cast<int>(c.x * scale) - thumbSize.width(), y = static_cast<int>(c.y * scale) - thumbSize.height();

@@ -13,7 +13,7 @@ namespace bathylux {
 
 namespace {
 
-constexpr int rulerRoom = 26;    // around a fitted canvas, for its ruler
+constexpr int rulerRoom = 20;    // around a fitted canvas, for its ruler
 constexpr double leastZoom = 0.02, mostZoom = 32;
 constexpr double mostWholePixels = 5e6; // up to here the whole canvas is rendered, so that panning waits for nothing
 

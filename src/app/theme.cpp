@@ -9,6 +9,9 @@
 #include <QStyleFactory>
 #include <QSvgRenderer>
 
+// At global scope, as Qt asks of resources in static libraries.
+static void init_icon_resource() { Q_INIT_RESOURCE(icons); }
+
 namespace bathylux {
 
 namespace {
@@ -126,6 +129,7 @@ QFont Theme::heads() {
 }
 
 void Theme::apply(QApplication& app, bool dark) {
+    init_icon_resource();
     theme() = dark ? night() : day();
     const Theme& t = theme();
     QPixmapCache::clear();

@@ -123,8 +123,9 @@ bool Window::openDemo(const QString& path) {
         QString hint;
         if (opened.piece.rest.is_object() && opened.piece.rest.contains("try")) hint = QString::fromStdString(opened.piece.rest["try"].get<std::string>());
         desk_.pictures.clear();
-        desk_.document.replace({std::make_shared<const Piece>(std::move(opened.piece)), std::move(opened.store)}, {});
+        desk_.document.replace({std::make_shared<const Piece>(std::move(opened.piece)), std::move(opened.store)}, {}, QFileInfo(path).completeBaseName());
         showPiece();
+        if (!desk_.document.piece().elements.empty()) desk_.document.choose({QString::fromStdString(desk_.document.piece().elements.back().id)});
         if (!hint.isEmpty()) notices_->say(hint);
         return true;
     } catch (const Error& e) {

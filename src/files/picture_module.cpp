@@ -1,5 +1,10 @@
-// The only file that knows OpenImageIO. Built as a module of its own: see pictures.h.
+// The only file that knows OpenImageIO and libwebp. Built as a module of its own: see pictures.h.
 #include <OpenImageIO/imageio.h>
+#include <webp/decode.h>
+#include <webp/encode.h>
+
+#include <fstream>
+#include <optional>
 
 #include "core/error.h"
 #include "files/pictures.h"
@@ -22,7 +27,7 @@ class Writer : public PictureWriter {
         s.attribute("Software", "Bathylux");
         if (!spec.description.empty()) s.attribute("ImageDescription", spec.description);
         s.attribute("png:compressionLevel", 5);
-        s.attribute("compression", format == "tiff" ? "zip" : format == "openexr" ? "zip" : "lossless");
+        s.attribute("compression", "zip");
         if (!out_->open(path, s)) throw Error(out_->geterror());
     }
     void write(int rows, const void* samples) override {
@@ -42,9 +47,67 @@ class Writer : public PictureWriter {
     int y_ = 0;
 };
 
+/// WebP through libwebp itself, lossless and with straight alpha, which OpenImageIO's own does not keep.
+class WebpWriter : public PictureWriter {
+  public:
+    WebpWriter(std::string path, const PictureSpec& spec) : path_(std::move(path)), spec_(spec) {
+        if (spec.width > WEBP_MAX_DIMENSION || spec.height > WEBP_MAX_DIMENSION) throw Error("WebP holds 16383 px a side.");
+    }
+    void write(int rows, const void* samples) override {
+        const auto* from = static_cast<const std::uint8_t*>(samples);
+        for (std::size_t i = 0, n = static_cast<std::size_t>(rows) * spec_.width; i < n; ++i, from += spec_.channels) {
+            for (int c = 0; c < 3; ++c) rgba_.push_back(from[spec_.channels < 3 ? 0 : c]);
+            rgba_.push_back(spec_.channels == 4 ? from[3] : 255);
+        }
+    }
+    void finish() override {
+        WebPConfig config;
+        WebPPicture picture;
+        if (!WebPConfigInit(&config) || !WebPPictureInit(&picture)) throw Error("this libwebp does not fit.");
+        WebPConfigLosslessPreset(&config, 6);
+        config.exact = 1; // colour under the alpha stays too
+        picture.use_argb = 1;
+        picture.width = spec_.width, picture.height = spec_.height;
+        WebPMemoryWriter memory;
+        WebPMemoryWriterInit(&memory);
+        picture.writer = WebPMemoryWrite;
+        picture.custom_ptr = &memory;
+        const bool good = WebPPictureImportRGBA(&picture, rgba_.data(), 4 * spec_.width) && WebPEncode(&config, &picture);
+        WebPPictureFree(&picture);
+        std::ofstream out(path_, std::ios::binary);
+        if (good) out.write(reinterpret_cast<const char*>(memory.mem), static_cast<std::streamsize>(memory.size));
+        WebPMemoryWriterClear(&memory);
+        if (!good || !out.flush()) throw Error("it could not be encoded or stored.");
+    }
+
+  private:
+    std::string path_;
+    PictureSpec spec_;
+    std::vector<std::uint8_t> rgba_;
+};
+
+std::optional<Picture> read_webp(const std::string& path) {
+    std::ifstream in(path, std::ios::binary);
+    const std::vector<char> bytes((std::istreambuf_iterator<char>(in)), {});
+    const auto* data = reinterpret_cast<const std::uint8_t*>(bytes.data());
+    WebPBitstreamFeatures features;
+    if (bytes.size() < 12 || std::string_view(bytes.data(), 4) != "RIFF" || std::string_view(bytes.data() + 8, 4) != "WEBP") return std::nullopt;
+    if (WebPGetFeatures(data, bytes.size(), &features) != VP8_STATUS_OK) throw Error("its WebP data are damaged.");
+    if (features.has_animation) throw Error("it is an animation, which cannot be opened.");
+    Picture p;
+    p.width = features.width, p.height = features.height, p.channels = features.has_alpha ? 4 : 3;
+    p.samples.resize(static_cast<std::size_t>(p.width) * p.height * p.channels);
+    auto* to = reinterpret_cast<std::uint8_t*>(p.samples.data());
+    const int stride = p.width * p.channels;
+    if (!(features.has_alpha ? WebPDecodeRGBAInto(data, bytes.size(), to, p.samples.size(), stride) : WebPDecodeRGBInto(data, bytes.size(), to, p.samples.size(), stride)))
+        throw Error("its WebP data are damaged or cut short.");
+    return p;
+}
+
 class Module : public PictureModule {
   public:
     Picture read(const std::string& path, std::string& icc) override {
+        if (auto webp = read_webp(path)) return std::move(*webp);
         OIIO::ImageSpec hints;
         hints.attribute("oiio:UnassociatedAlpha", 1);
         auto in = OIIO::ImageInput::open(path, &hints);
@@ -76,6 +139,7 @@ class Module : public PictureModule {
         return p;
     }
     std::unique_ptr<PictureWriter> writer(const std::string& path, const std::string& format, const PictureSpec& spec) override {
+        if (format == "webp") return std::make_unique<WebpWriter>(path, spec);
         return std::make_unique<Writer>(path, format, spec);
     }
     std::string description(const std::string& path) override {

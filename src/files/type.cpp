@@ -89,7 +89,7 @@ Asset type_asset(const TypeSource& type) {
     font.setHintingPreference(QFont::PreferNoHinting);
     font.setStyleStrategy(QFont::StyleStrategy(QFont::NoAntialias | QFont::ForceOutline));
     font.setKerning(true);
-    const double scale = type.size / em, spacing = type.spacing / scale;
+    const double scale = static_cast<double>(type.size) / em, spacing = type.spacing / scale;
     font.setLetterSpacing(QFont::AbsoluteSpacing, spacing);
 
     const QStringList texts = QString::fromStdString(type.text).split('\n');

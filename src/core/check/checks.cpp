@@ -78,7 +78,7 @@ void look_for_clipping(const Strip& lit, Clipping& found) {
 }
 
 Finding clipped_light(const Piece& piece, const Clipping& found) {
-    Finding out{"clipped_light", "Light clips on " + said(std::max(0.1, 100.0 * found.clipped / found.pixels)) + " % of the picture", found.at, {}, {}};
+    Finding out{"clipped_light", "Light clips on " + said(std::max(0.1, std::round(1000.0 * found.clipped / found.pixels) / 10)) + " % of it", found.at, {}, {}};
     if (piece.keep_flat_color) {
         out.fix_says = "raise the lights";
         out.fix = [](Piece& p) {
@@ -165,7 +165,7 @@ std::vector<Finding> check_piece(Evaluator& evaluator, const Scene& scene, std::
     }
     if (cliff.pixels >= 12) {
         const Element* owner = owner_of_cliff(evaluator, scene, piece.elements, cliff.at);
-        Finding f{"cliff", (owner ? name_of(*owner) : "The relief") + " drops " + said(std::round(cliff.drop * 10) / 10) + " px within one pixel: the edge will look jagged", cliff.at, {}, {}};
+        Finding f{"cliff", (owner ? name_of(*owner) : "The relief") + " drops " + said(std::round(cliff.drop * 10) / 10) + " px at once: jagged", cliff.at, {}, {}};
         if (owner) {
             // A Gaussian turns a drop of d into a slope of at most d ÷ (σ √(2π)); a tenth to spare.
             const double sigma = cliff.drop / (0.9 * cliff_drop * std::sqrt(2 * std::numbers::pi)) + 0.3;

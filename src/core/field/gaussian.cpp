@@ -10,7 +10,7 @@ namespace bathylux {
 namespace {
 
 constexpr double cut_off = 4.5;     // the tail beyond weighs 7e-6
-constexpr double direct_up_to = 4;  // larger sigmas are decimated
+constexpr double direct_up_to = 7;  // larger sigmas are decimated
 constexpr double stage_sigma = 0.9; // of the reading and interpolating Gaussian, in coarse samples:
                                     // aliases exp(−2π² 0.9²) = 1e-7
 

@@ -7,6 +7,14 @@
 
 namespace bathylux {
 
+namespace detail {
+/// Hands a plane's memory back.
+struct FreePlane {
+    std::size_t size = 0;
+    void operator()(float* p) const;
+};
+} // namespace detail
+
 /// A picture of floats, rows one after the other. Rows start on 64-byte boundaries and may be read and
 /// written up to `stride()` floats, so that a vector kernel need not treat the end of a row apart.
 class Plane {
@@ -30,11 +38,8 @@ class Plane {
     float operator()(int x, int y) const { return row(y)[x]; }
 
   private:
-    struct Free {
-        void operator()(float* p) const;
-    };
     int width_ = 0, height_ = 0, stride_ = 0;
-    std::unique_ptr<float[], Free> data_;
+    std::unique_ptr<float[], detail::FreePlane> data_;
 };
 
 /// A quantity over a region: the same number everywhere, or a plane. Copies share the plane.

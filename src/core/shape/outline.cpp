@@ -223,10 +223,12 @@ Polyline boundary_of(const Polyline& polyline) {
                 const double det = cross(d, g);
                 if (std::abs(det) < 1e-15) continue;
                 const double u = cross(o.a - s.a, g) / det, v = cross(o.a - s.a, d) / det;
+                // Where one ends on the other, only the other is cut: the end is a corner of the boundary too.
                 constexpr double ends = 1e-9;
-                if (u <= ends || u >= 1 - ends || v <= ends || v >= 1 - ends) continue;
-                cuts[i].push_back(u);
-                cuts[j].push_back(v);
+                const auto within = [=](double t) { return t > ends && t < 1 - ends; };
+                const auto touches = [=](double t) { return t >= -ends && t <= 1 + ends; };
+                if (within(u) && touches(v)) cuts[i].push_back(u);
+                if (within(v) && touches(u)) cuts[j].push_back(v);
             }
     }
 

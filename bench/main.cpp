@@ -1,0 +1,114 @@
+// bathylux-bench: Google Benchmark over the core's hot paths, or, with --json, every figure as a ratio to
+// the yardstick, measured in the same run and interleaved with it, the least of many.
+#include <benchmark/benchmark.h>
+#include <sys/resource.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <QGuiApplication>
+#include <QTemporaryDir>
+#include <chrono>
+#include <fstream>
+#include <iostream>
+
+#include "cases.h"
+#include "core/piece/parameter.h"
+
+namespace {
+
+using namespace bathylux;
+using Clock = std::chrono::steady_clock;
+
+double milliseconds(const std::function<void()>& run) {
+    const auto start = Clock::now();
+    run();
+    return std::chrono::duration<double, std::milli>(Clock::now() - start).count();
+}
+
+struct Child {
+    double ms = 0;
+    long peak_kib = 0;
+    bool good = false;
+};
+
+Child run_child(std::vector<std::string> args) {
+    Child out;
+    const auto start = Clock::now();
+    const pid_t pid = fork();
+    if (pid == 0) {
+        std::vector<char*> argv;
+        for (std::string& a : args) argv.push_back(a.data());
+        argv.push_back(nullptr);
+        setenv("QT_QPA_PLATFORM", "offscreen", 1);
+        if (!freopen("/dev/null", "w", stdout)) _exit(126);
+        execv(argv[0], argv.data());
+        _exit(127);
+    }
+    int status = 0;
+    rusage usage{};
+    wait4(pid, &status, 0, &usage);
+    out.ms = std::chrono::duration<double, std::milli>(Clock::now() - start).count();
+    out.peak_kib = usage.ru_maxrss;
+    out.good = WIFEXITED(status) && WEXITSTATUS(status) == 0;
+    return out;
+}
+
+Json measured(const std::string& name, double ms, double ratio, double target) {
+    const auto rounded = [](double v) { return std::round(v * 1000) / 1000; };
+    return {{"name", name}, {"ms", rounded(ms)}, {"ratio", rounded(ratio)}, {"target", target}};
+}
+
+int as_json(const std::string& bin) {
+    const auto yard = yardstick();
+    auto cases = core_cases();
+    double g = 1e9;
+    std::vector<double> best(cases.size(), 1e9);
+    yard();
+    for (int round = 0; round < 15; ++round)
+        for (std::size_t i = 0; i < cases.size(); ++i) {
+            g = std::min(g, milliseconds(yard));
+            best[i] = std::min(best[i], milliseconds(cases[i].run));
+        }
+    Json results = Json::array();
+    for (std::size_t i = 0; i < cases.size(); ++i) results.push_back(measured(cases[i].name, best[i], best[i] / g, cases[i].target));
+
+    // Starting: processes, against an empty window's.
+    double empty = 1e9, start = 1e9;
+    for (int i = 0; i < 5; ++i) {
+        if (const Child c = run_child({bin + "/bathylux-empty-window"}); c.good) empty = std::min(empty, c.ms);
+        if (const Child c = run_child({bin + "/bathylux", "--demo", "last-tram-home", "--time-to-picture"}); c.good) start = std::min(start, c.ms);
+    }
+    results.push_back(measured("start", start, start / empty, 3));
+
+    // Peak memory of a render of 16 megapixels, against 64 bytes a pixel and 150 MiB.
+    QTemporaryDir dir;
+    const std::string piece = (dir.path() + "/large.json").toStdString();
+    std::ofstream(piece) << R"({"bathylux": 1, "canvas": {"width": 4096, "height": 4096}, "elements": [
+        {"id": "p", "source": {"kind": "rectangle", "width": 4000, "height": 4000, "corner": 300}, "steps": [{"kind": "bevel", "width": 200, "rise": 90, "profile": "round"}, {"kind": "soften", "radius": 12}]},
+        {"id": "t", "source": {"kind": "type", "text": "LAST TRAM", "size": 700}, "surface": {"metallic": 1}, "steps": [{"kind": "bevel"}]}],
+        "lights": [{"id": "l", "kind": "point", "x": 2000, "y": 1500, "z": 700, "distance": 2000}]})";
+    const Child large = run_child({bin + "/bathylux-cli", "render", piece, "-o", (dir.path() + "/large.png").toStdString()});
+    const double allowed = 64.0 * 4096 * 4096 / 1024 + 150 * 1024;
+    results.push_back(measured("memory", large.ms, static_cast<double>(large.peak_kib) / allowed, 1));
+    std::cout << Json{{"yardstick_ms", std::round(g * 1000) / 1000}, {"results", results}}.dump(2) << '\n';
+    return large.good && start < 1e9 ? 0 : 1;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    qputenv("QT_QPA_PLATFORM", "offscreen");
+    if (qEnvironmentVariableIsEmpty("XDG_RUNTIME_DIR")) qputenv("XDG_RUNTIME_DIR", "/tmp");
+    QGuiApplication app(argc, argv);
+    if (argc > 1 && std::string(argv[1]) == "--json") return as_json(QCoreApplication::applicationDirPath().toStdString());
+    benchmark::RegisterBenchmark("yardstick", [run = yardstick()](benchmark::State& s) {
+        for (auto _ : s) run();
+    })->Unit(benchmark::kMillisecond);
+    for (const Case& c : core_cases())
+        benchmark::RegisterBenchmark(c.name.c_str(), [run = c.run](benchmark::State& s) mutable {
+            for (auto _ : s) run();
+        })->Unit(benchmark::kMillisecond);
+    benchmark::Initialize(&argc, argv);
+    benchmark::RunSpecifiedBenchmarks();
+    return 0;
+}

@@ -1,0 +1,6 @@
+#!/bin/sh
+# Renders the small pictures of the demo shelf. Usage: demo/make_shelf.sh BUILD_DIR
+cd "$(dirname "$0")" || exit 1
+for piece in last-tram-home depot-emblem line-tile token-medal; do
+    "../$1/bin/bathylux-cli" render "$piece.json" -o "shelf/$piece.png" --scale 0.22 || exit 1
+done

@@ -1,0 +1,560 @@
+#include <QtTest>
+#include <QClipboard>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QPlainTextEdit>
+#include <QTemporaryDir>
+#include <QToolButton>
+
+#include "app/controls.h"
+#include "app/drawer.h"
+#include "app/element_head.h"
+#include "app/first_page.h"
+#include "app/light_desk.h"
+#include "app/makings.h"
+#include "app/notice_bar.h"
+#include "app/profile_editor.h"
+#include "app/ruled_scale.h"
+#include "app/sky_chart.h"
+#include "app/step_row.h"
+#include "app/sum.h"
+#include "app/theme.h"
+#include "app/tone_window.h"
+#include "app/window.h"
+#include "core/piece/sources.h"
+#include "core/relief/bevel.h"
+#include "core/relief/tones.h"
+#include "files/type.h"
+
+using namespace bathylux;
+
+/// The real window, driven by mouse and keys.
+class TestWindow : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+    std::unique_ptr<Window> window_;
+
+    const Piece& piece() const { return window_->desk().document.piece(); }
+    Document& document() const { return window_->desk().document; }
+    Table& table() const { return window_->table(); }
+    /// Waits until what is shown is sharp and of the piece as it is now.
+    bool settled() const {
+        return QTest::qWaitFor([&] {
+            const auto& f = window_->desk().frame;
+            return f && !f->shot.coarse && f->shot.state.piece == document().state().piece && window_->desk().renderer.idle();
+        }, 15000);
+    }
+    template <class T> T* control(const QString& name) const {
+        for (T* w : window_->findChildren<T*>())
+            if (w->accessibleName() == name && w->isVisible()) return w;
+        return nullptr;
+    }
+    void drag(QWidget* w, QPointF from, QPointF to, Qt::KeyboardModifiers m = {}) const {
+        const auto send = [&](QEvent::Type type, QPointF p, Qt::MouseButton b, Qt::MouseButtons bs) {
+            QMouseEvent e(type, p, w->mapToGlobal(p), b, bs, m);
+            QApplication::sendEvent(w, &e);
+        };
+        send(QEvent::MouseMove, from, Qt::NoButton, Qt::NoButton);
+        send(QEvent::MouseButtonPress, from, Qt::LeftButton, Qt::LeftButton);
+        for (int i = 1; i <= 8; ++i) send(QEvent::MouseMove, from + (to - from) * i / 8.0, Qt::NoButton, Qt::LeftButton);
+        send(QEvent::MouseButtonRelease, to, Qt::LeftButton, Qt::NoButton);
+    }
+    void begin(const QString& demo = "last-tram-home") {
+        window_ = std::make_unique<Window>();
+        window_->show();
+        if (!demo.isEmpty()) QVERIFY(window_->openDemo(demoFolder() + "/" + demo + ".json"));
+        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+        if (!demo.isEmpty()) QVERIFY(settled());
+    }
+
+  private slots:
+    void initTestCase() {
+        files::load_shipped_fonts();
+        Theme::apply(*qApp, true);
+    }
+    void cleanup() {
+        if (window_) {
+            document().history().setClean();
+            window_.reset();
+        }
+    }
+
+    void a_newcomer_has_lit_letters_and_then_a_file() {
+        begin({});
+        auto* words = window_->findChild<QAbstractButton*>("make-type");
+        QVERIFY(words && words->isVisible());
+        QTest::mouseClick(words, Qt::LeftButton);
+        QVERIFY(settled());
+        // Letters are there, raised and lit.
+        QVERIFY(window_->desk().frame->range.second > 5);
+        auto* text = window_->makings().findChild<QPlainTextEdit*>();
+        QVERIFY(text);
+        text->setFocus();
+        text->selectAll();
+        QTest::keyClicks(text, "QUAY");
+        QCOMPARE(piece().elements[0].source.as<TypeSource>()->text, "QUAY");
+        QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+        const QString path = dir_.filePath("quay.bathylux");
+        QVERIFY(window_->saveTo(path));
+        QVERIFY(document().isClean());
+        const Json before = to_json(piece());
+        window_->deliverTo(dir_.filePath("quay.png"), {});
+        QVERIFY(QTest::qWaitFor([&] { return !window_->delivering(); }, 20000));
+        const QImage out(dir_.filePath("quay.png"));
+        QCOMPARE(out.size(), QSize(1600, 1000));
+        // Reopened, it is the same piece.
+        QVERIFY(window_->openPath(path));
+        QCOMPARE(to_json(piece()), before);
+    }
+
+    void a_scale_is_dragged_typed_and_undone() {
+        begin();
+        auto* width = control<RuledScale>("Width");
+        QVERIFY(width);
+        const float before = piece().elements.back().steps[0].what.as<Bevel>()->width;
+        const int undos = document().history().count();
+        drag(width, QPointF(60, 10), QPointF(110, 10));
+        const float dragged = piece().elements.back().steps[0].what.as<Bevel>()->width;
+        QVERIFY(dragged > before + 5);
+        QCOMPARE(document().history().count(), undos + 1); // one drag, one undo
+        QCOMPARE(document().history().undoText(), QString("Change width"));
+        document().history().undo();
+        QCOMPARE(piece().elements.back().steps[0].what.as<Bevel>()->width, before);
+        // A small sum with a unit: 12 px per mm.
+        width = control<RuledScale>("Width");
+        width->setFocus();
+        QTest::keyClick(width, Qt::Key_Return);
+        auto* edit = width->findChild<QLineEdit*>();
+        QVERIFY(edit);
+        edit->clear();
+        QTest::keyClicks(edit, "2 mm + 3");
+        QTest::keyClick(edit, Qt::Key_Return);
+        QCOMPARE(piece().elements.back().steps[0].what.as<Bevel>()->width, 27.0f);
+        // Double click: the default. Arrow keys step.
+        width = control<RuledScale>("Width");
+        QTest::mouseDClick(width, Qt::LeftButton, {}, QPoint(80, 26));
+        QCOMPARE(piece().elements.back().steps[0].what.as<Bevel>()->width, 24.0f);
+        QTest::keyClick(control<RuledScale>("Width"), Qt::Key_Right);
+        QCOMPARE(piece().elements.back().steps[0].what.as<Bevel>()->width, 25.0f);
+    }
+
+    void sums_are_read() {
+        QCOMPARE(evaluateSum("24/2", 1), 12.0);
+        QCOMPARE(evaluateSum("3 mm", 12), 36.0);
+        QCOMPARE(evaluateSum("down 4 px", 1), -4.0);
+        QCOMPARE(evaluateSum("(1+2)*3 - 0,5", 1), 8.5);
+        QCOMPARE(evaluateSum("50%", 1), 0.5);
+        QVERIFY(!evaluateSum("twelve", 1) && !evaluateSum("1/0", 1) && !evaluateSum("", 1) && !evaluateSum("2 3 4 +", 1));
+    }
+
+    void elements_are_placed_by_hand() {
+        begin();
+        document().choose({"home"});
+        QVERIFY(settled());
+        const auto home = [&] { return find_element(piece().elements, "home")->placement; };
+        const Placement start = home();
+        // Moved: 40 px on screen, whichever they are on the canvas.
+        const QPointF at = table().toScreen({start.x + 60, start.y});
+        drag(&table(), at, at + QPointF(40, -25), Qt::ControlModifier);
+        QVERIFY(std::abs(home().x - start.x - 40 / table().zoom()) < 2 && std::abs(home().y - start.y + 25 / table().zoom()) < 2);
+        QCOMPARE(document().history().undoText(), QString("Move"));
+        document().history().undo();
+        QCOMPARE(home().x, start.x);
+        QVERIFY(settled());
+        // Scaled by a corner: proportion kept, the opposite corner stays.
+        const Scene scene{document().state().piece, window_->desk().frame->assets};
+        const Placing p = placing_of(scene, {"home"});
+        const Vec2 fixed = p.handle(0, 0);
+        const QPointF corner = table().toScreen(p.handle(4, 0));
+        drag(&table(), corner, corner + QPointF(30, 6));
+        QVERIFY(home().scale_u > 1.05 && std::abs(home().scale_u - home().scale_v) < 1e-4);
+        QVERIFY(settled());
+        const Placing q = placing_of({document().state().piece, window_->desk().frame->assets}, {"home"});
+        QVERIFY(length(q.handle(0, 0) - fixed) < 0.5);
+        // With Shift the side alone grows.
+        const QPointF side = table().toScreen(q.handle(3, 0));
+        const float v = home().scale_v;
+        drag(&table(), side, side + QPointF(25, 0), Qt::ShiftModifier);
+        QCOMPARE(home().scale_v, v);
+        QVERIFY(home().scale_u > home().scale_v + 0.02);
+        // Turned about the middle by the round handle.
+        const Placing r = placing_of({document().state().piece, window_->desk().frame->assets}, {"home"});
+        const Vec2 centre = r.centre(), top = r.handle(8, 22 / table().zoom());
+        const Vec2 turned = centre + Affine::turning(30).direction(top - centre);
+        drag(&table(), table().toScreen(top), table().toScreen(turned), Qt::ShiftModifier);
+        QCOMPARE(home().turn, 30.0f);
+        QVERIFY(std::abs(home().x - r.parts[0].placement.x) < 0.6);
+        // Aligned by the menu, nudged by keys.
+        window_->action("Align centre")->trigger();
+        QVERIFY(settled());
+        QVERIFY(std::abs(placing_of({document().state().piece, window_->desk().frame->assets}, {"home"}).bounds().centre().x - 960) < 0.6);
+        const float x = home().x;
+        table().setFocus();
+        QTest::keyClick(&table(), Qt::Key_Right, Qt::ShiftModifier);
+        QCOMPARE(home().x, x + 10);
+    }
+
+    void moving_snaps_to_the_middle() {
+        begin();
+        document().choose({"home"});
+        document().edit("aside", [](Piece& p) { find_element(p.elements, "home")->placement.x = 1010; });
+        QVERIFY(settled());
+        const QPointF at = table().toScreen({1010, piece().elements[2].placement.y});
+        drag(&table(), at, at + QPointF(-50 * table().zoom() + 3, 0));
+        QCOMPARE(find_element(piece().elements, "home")->placement.x, 960.0f);
+    }
+
+    void a_lamp_is_walked_and_raised_on_the_canvas() {
+        begin();
+        table().setTool(Table::Tool::light);
+        document().chooseLight("lantern");
+        const auto lamp = [&] { return *piece().lights[2].what.as<PointLight>(); };
+        const PointLight start = lamp();
+        const QPointF foot = table().toScreen({start.x, start.y});
+        drag(&table(), foot, foot + QPointF(-60, -20));
+        QVERIFY(std::abs(lamp().x - (start.x - 60 / table().zoom())) < 2);
+        QVERIFY(std::abs(lamp().y - (start.y - 20 / table().zoom())) < 2);
+        QCOMPARE(lamp().z, start.z);
+        const double rise = start.z * table().zoom();
+        const QPointF head = table().toScreen({lamp().x, lamp().y}) + QPointF(0.24 * rise, -0.72 * rise);
+        drag(&table(), head, head + QPointF(0, -36));
+        QVERIFY(std::abs(lamp().z - (start.z + 36 / 0.72 / table().zoom())) < 3);
+        QVERIFY(document().history().undoText().startsWith("Raise"));
+    }
+
+    void a_far_light_is_dragged_over_the_sky() {
+        begin();
+        auto* sky = window_->findChild<SkyChart*>();
+        QVERIFY(sky);
+        const QPointF at = sky->placeOf(piece().lights[0]);
+        const QPointF middle(sky->width() / 2.0, sky->height() / 2.0);
+        const double radius = std::min(sky->width() - 24, sky->height() - 12) / 2.0;
+        const int undos = document().history().count();
+        drag(sky, at, middle + QPointF(0, -radius / 2)); // half way to the horizon, from the top
+        const auto* d = piece().lights[0].what.as<DirectionalLight>();
+        QVERIFY(std::abs(d->angle - 90) < 1 && std::abs(d->elevation - 45) < 1);
+        QCOMPARE(document().history().count(), undos + 1);
+        QVERIFY(settled());
+    }
+
+    void moving_a_light_leaves_the_relief_as_it_is() {
+        begin();
+        const auto relief = window_->desk().frame->relief;
+        const QImage lit = window_->desk().frame->right;
+        document().edit("light", [](Piece& p) { p.lights[0].what = p.lights[0].what.with("angle", 20.0); });
+        QVERIFY(settled());
+        QCOMPARE(window_->desk().frame->relief, relief); // the same, not an equal one
+        QVERIFY(window_->desk().frame->right != lit);
+    }
+
+    void the_seam_is_dragged_and_thrown() {
+        begin();
+        document().choose({});
+        const QPointF grip(table().width() / 2.0, table().height() - 12);
+        const int undos = document().history().count();
+        drag(&table(), grip, grip + QPointF(-120, 0));
+        QCOMPARE(document().history().count(), undos); // looking is not editing
+        auto* name = window_->findChild<QToolButton*>("rightView");
+        QVERIFY(std::abs(name->x() - (grip.x() - 110)) < 4);
+        QTest::keyClick(&table(), Qt::Key_1);
+        QCOMPARE(table().layout(), Table::Layout::left);
+        QTest::keyClick(&table(), Qt::Key_4);
+        QCOMPARE(table().layout(), Table::Layout::beside);
+        QTest::keyClick(&table(), Qt::Key_2);
+        QTest::keyClick(&table(), Qt::Key_G);
+        QVERIFY(table().grey());
+        QVERIFY(settled());
+    }
+
+    void the_section_line_is_drawn_and_the_sounding_tells() {
+        begin();
+        QTest::keyClick(&table(), Qt::Key_S);
+        QCOMPARE(table().tool(), Table::Tool::section);
+        document().edit("clear", [](Piece& p) { p.section.reset(); });
+        drag(&table(), table().toScreen({300, 300}), table().toScreen({1500, 900}));
+        QVERIFY(piece().section);
+        QVERIFY(length(piece().section->a - Vec2{300, 300}) < 6 && length(piece().section->b - Vec2{1500, 900}) < 6);
+        QVERIFY(settled());
+        // Pointed at the plate: its height is told.
+        QTest::mouseMove(&table(), table().toScreen({960, 900}).toPoint());
+        QMouseEvent move(QEvent::MouseMove, table().toScreen({200, 700}), QPointF(), Qt::NoButton, Qt::NoButton, {});
+        QApplication::sendEvent(&table(), &move);
+        bool told = false;
+        for (const QLabel* l : window_->drawer().findChildren<QLabel*>()) told = told || (l->text().contains("px") && l->text().contains("mm") && !l->text().startsWith("0.0"));
+        QVERIFY(told);
+    }
+
+    void steps_are_added_switched_reordered_and_deleted() {
+        begin();
+        const auto& steps = [&]() -> const std::vector<Step>& { return find_element(piece().elements, "lettering")->steps; };
+        document().choose({"lettering"});
+        QTest::mouseClick(window_->makings().findChild<QToolButton*>("addStep"), Qt::LeftButton);
+        auto* edit = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+        QWidget* popup = QApplication::activePopupWidget();
+        QVERIFY(popup);
+        edit = popup->findChild<QLineEdit*>();
+        QTest::keyClicks(edit, "smooth");
+        QTest::keyClick(edit, Qt::Key_Return);
+        QCOMPARE(steps().size(), std::size_t{2});
+        QCOMPARE(steps()[1].kind().id, "soften");
+        QVERIFY(settled());
+        const auto rows = [&] {
+            QList<StepRow*> out;
+            for (StepRow* r : window_->makings().findChildren<StepRow*>())
+                if (r->onSwitch() && r->isVisible()) out << r;
+            std::sort(out.begin(), out.end(), [](StepRow* a, StepRow* b) { return a->mapToGlobal(QPoint()).y() < b->mapToGlobal(QPoint()).y(); });
+            return out;
+        };
+        QCOMPARE(rows().size(), 2);
+        QTest::mouseClick(rows()[1]->onSwitch(), Qt::LeftButton);
+        QVERIFY(!steps()[1].on);
+        // The second dragged above the first.
+        QTest::qWait(30);
+        StepRow *first = rows()[0], *second = rows()[1];
+        drag(second, QPointF(40, 14), second->mapFromGlobal(first->mapToGlobal(QPointF(40, 2))));
+        QCOMPARE(steps()[0].kind().id, "soften");
+        document().history().undo();
+        QCOMPARE(steps()[0].kind().id, "bevel");
+        rows()[1]->setFocus();
+        QTest::keyClick(rows()[1], Qt::Key_Delete);
+        QCOMPARE(steps().size(), std::size_t{1});
+    }
+
+    void elements_are_reordered_renamed_hidden_copied_and_undone() {
+        begin();
+        const Json before = to_json(piece());
+        const auto order = [&] {
+            QStringList s;
+            for (const Element& e : piece().elements) s << QString::fromStdString(e.id);
+            return s.join(' ');
+        };
+        document().choose({});
+        QTest::qWait(30);
+        const auto head = [&](const QString& id) {
+            for (ElementHead* h : window_->makings().findChildren<ElementHead*>())
+                if (h->face().id == id && h->isVisible()) return h;
+            return static_cast<ElementHead*>(nullptr);
+        };
+        QCOMPARE(order(), QString("plate frame home lettering"));
+        drag(head("plate"), QPointF(60, 20), head("plate")->mapFromGlobal(head("home")->mapToGlobal(QPointF(60, 4))));
+        QCOMPARE(order(), QString("frame home plate lettering"));
+        QTest::qWait(30);
+        QTest::mouseClick(head("frame"), Qt::LeftButton, {}, QPoint(head("frame")->width() - 14, 20));
+        QVERIFY(!find_element(piece().elements, "frame")->mix.visible);
+        QTest::mouseClick(head("home"), Qt::LeftButton, {}, QPoint(100, 20));
+        QCOMPARE(document().chosen(), QStringList{"home"});
+        QTest::qWait(30);
+        window_->action("Rename")->trigger();
+        auto* edit = window_->makings().findChild<QLineEdit*>("renameEdit");
+        QVERIFY(edit);
+        edit->selectAll();
+        QTest::keyClicks(edit, "Homewards");
+        QTest::keyClick(edit, Qt::Key_Return);
+        QCOMPARE(find_element(piece().elements, "home")->name, "Homewards");
+        window_->action("Copy")->trigger();
+        window_->action("Paste")->trigger();
+        QCOMPARE(piece().elements.size(), std::size_t{5});
+        window_->action("Group")->trigger();
+        QVERIFY(document().openElement()->is_group());
+        window_->action("Delete")->trigger();
+        QCOMPARE(piece().elements.size(), std::size_t{4});
+        while (document().history().canUndo()) document().history().undo();
+        QCOMPARE(to_json(piece()), before);
+        while (document().history().canRedo()) document().history().redo();
+        QCOMPARE(order(), QString("frame home plate lettering"));
+    }
+
+    void several_chosen_are_changed_together() {
+        begin();
+        document().choose({"home", "lettering"});
+        auto* width = control<RuledScale>("Width");
+        QVERIFY(width);
+        QVERIFY(!width->value()); // they differ
+        QCOMPARE(width->figure(), QString("—"));
+        width->setFocus();
+        QTest::keyClicks(width, "9");
+        auto* edit = width->findChild<QLineEdit*>();
+        QVERIFY(edit);
+        QTest::keyClick(edit, Qt::Key_Return);
+        for (const char* id : {"home", "lettering"}) QCOMPARE(find_element(piece().elements, id)->steps[0].what.as<Bevel>()->width, 9.0f);
+        QCOMPARE(find_element(piece().elements, "frame")->steps[0].what.as<Bevel>()->width, 13.0f);
+    }
+
+    void an_own_profile_is_drawn() {
+        begin();
+        auto* strip = window_->makings().findChild<ProfileStrip*>();
+        QVERIFY(strip);
+        QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(strip->width() - 15, 15));
+        const auto profile = [&] { return find_element(piece().elements, "lettering")->steps[0].what.as<Bevel>()->profile; };
+        QCOMPARE(profile().shape, Profile::Shape::own);
+        QTest::qWait(30);
+        auto* curve = window_->makings().findChild<CurveEditor*>();
+        QVERIFY(curve && curve->isVisible());
+        const std::size_t points = profile().points.size();
+        const QRectF f = QRectF(curve->rect()).adjusted(8, 14, -8, -14);
+        drag(curve, QPointF(f.left() + 0.7 * f.width(), f.top() + 0.5 * f.height()), QPointF(f.left() + 0.7 * f.width(), f.top() + 0.9 * f.height()));
+        QCOMPARE(profile().points.size(), points + 1);
+        QVERIFY(std::abs(profile().points[2].second - 0.1) < 0.03);
+        QVERIFY(settled());
+    }
+
+    void dropped_pictures_arrive_with_a_stretched_tone_window() {
+        begin({});
+        QImage grey(300, 200, QImage::Format_Grayscale8);
+        for (int y = 0; y < 200; ++y)
+            for (int x = 0; x < 300; ++x) grey.scanLine(y)[x] = static_cast<uchar>(80 + 60 * x / 300);
+        const QString path = dir_.filePath("scan.png");
+        QVERIFY(grey.save(path));
+        window_->addFiles({path});
+        QVERIFY(settled());
+        const auto tones = [&] { return *piece().elements[0].steps[0].what.as<Tones>(); };
+        QVERIFY(std::abs(tones().low - 80 / 256.0) < 0.02 && std::abs(tones().high - 140 / 256.0) < 0.02);
+        QCOMPARE(piece().canvas.columns(), 300);
+        auto* histogram = window_->makings().findChild<ToneWindow*>();
+        QVERIFY(histogram);
+        const double per = histogram->width() - 12.0, from = 6 + tones().high * per;
+        drag(histogram, QPointF(from, 30), QPointF(from + 0.2 * per, 30));
+        QVERIFY(std::abs(tones().high - (140 / 256.0 + 0.2)) < 0.03);
+        // Changed on disk: read again, and said so.
+        grey.fill(200);
+        QTest::qWait(1100);
+        QVERIFY(grey.save(path));
+        QVERIFY(QTest::qWaitFor([&] { return window_->notices().text().contains("changed on disk"); }, 5000));
+        QVERIFY(QTest::qWaitFor([&] { return window_->desk().asset(piece().elements[0].id) && window_->desk().asset(piece().elements[0].id)->picture->stored(5, 5, 0) > 0.7f; }, 5000));
+        // Kept inside, it no longer needs the file.
+        auto* embed = window_->notices().findChild<QToolButton*>("offer");
+        QVERIFY(embed);
+        QTest::mouseClick(embed, Qt::LeftButton);
+        QVERIFY(document().state().store.embedded.size() == 1);
+        QFile::remove(path);
+        QVERIFY(window_->saveTo(dir_.filePath("inside.bathylux")));
+        QVERIFY(window_->openPath(dir_.filePath("inside.bathylux")));
+        QVERIFY(settled());
+        QVERIFY(window_->desk().asset(piece().elements[0].id)->trouble.empty());
+    }
+
+    void a_missing_file_keeps_its_place() {
+        begin({});
+        QFile f(dir_.filePath("lost.json"));
+        QVERIFY(f.open(QIODevice::WriteOnly));
+        f.write(R"({"bathylux": 1, "canvas": {"width": 200, "height": 100}, "elements": [{"id": "r", "source": {"kind": "ellipse"}}, {"id": "p", "name": "Scan", "source": {"kind": "picture", "file": "gone.png"}}]})");
+        f.close();
+        QVERIFY(window_->openPath(f.fileName()));
+        QVERIFY(settled());
+        bool told = false;
+        for (const ElementHead* h : window_->makings().findChildren<ElementHead*>()) told = told || (h->face().trouble && h->face().about.contains("gone.png"));
+        QVERIFY(told);
+        QVERIFY(window_->saveTo(dir_.filePath("lost2.json")));
+        QVERIFY(window_->openPath(dir_.filePath("lost2.json")));
+        QCOMPARE(std::get<std::string>(piece().elements[1].source.get("file")), "gone.png");
+    }
+
+    void bad_files_leave_the_open_piece_alone() {
+        begin();
+        const Json before = to_json(piece());
+        QFile bad(dir_.filePath("bad.bathylux"));
+        QVERIFY(bad.open(QIODevice::WriteOnly));
+        bad.write("PK\x03\x04 nothing");
+        bad.close();
+        QVERIFY(!window_->openPath(bad.fileName()));
+        QVERIFY(window_->notices().text().contains("bad.bathylux"));
+        window_->addFiles({dir_.filePath("nowhere.png")});
+        QVERIFY(window_->notices().text().contains("nowhere.png"));
+        QCOMPARE(to_json(piece()), before);
+    }
+
+    void newer_pieces_are_looked_at_only() {
+        begin({});
+        QFile f(dir_.filePath("newer.json"));
+        QVERIFY(f.open(QIODevice::WriteOnly));
+        f.write(R"({"bathylux": 7, "canvas": {"width": 60, "height": 60}, "elements": [{"id": "r", "source": {"kind": "ellipse"}}]})");
+        f.close();
+        QVERIFY(window_->openPath(f.fileName()));
+        document().choose({"r"});
+        window_->action("Delete")->trigger();
+        QCOMPARE(piece().elements.size(), std::size_t{1});
+        QVERIFY(window_->notices().text().contains("newer version"));
+    }
+
+    void unsaved_work_is_offered_after_a_crash() {
+        begin();
+        document().edit("work", [](Piece& p) { p.exposure = 1.25f; });
+        window_->keepAside();
+        // A process that is no more left it.
+        const QDir aside(qEnvironmentVariable("XDG_STATE_HOME") + "/bathylux/aside");
+        const QString mine = aside.filePath(QString::number(QCoreApplication::applicationPid()) + ".bathylux");
+        QVERIFY(QFile::exists(mine));
+        QVERIFY(QFile::rename(mine, aside.filePath("99999999.bathylux")));
+        document().history().setClean();
+        window_ = std::make_unique<Window>();
+        window_->show();
+        window_->offerRecovered();
+        QVERIFY(window_->notices().text().contains("kept aside"));
+        QTest::mouseClick(window_->notices().findChild<QToolButton*>("offer"), Qt::LeftButton);
+        QCOMPARE(piece().exposure, 1.25f);
+        QVERIFY(!document().isClean());
+        QVERIFY(!QFile::exists(aside.filePath("99999999.bathylux")));
+        document().history().clear();
+        QFile::remove(mine);
+        QFile::remove(mine + ".from");
+    }
+
+    void the_finder_runs_an_action_by_name() {
+        begin();
+        QTest::keyClick(window_.get(), Qt::Key_K, Qt::ControlModifier);
+        QWidget* popup = QApplication::activePopupWidget();
+        QVERIFY(popup);
+        auto* edit = popup->findChild<QLineEdit*>();
+        QTest::keyClicks(edit, "right alone");
+        QTest::keyClick(edit, Qt::Key_Return);
+        QCOMPARE(table().layout(), Table::Layout::right);
+    }
+
+    void checks_point_at_their_place_and_are_mended() {
+        begin();
+        document().edit("cliff", [](Piece& p) { find_element(p.elements, "lettering")->steps[0].what = find_element(p.elements, "lettering")->steps[0].what.with("width", 0.0); });
+        QVERIFY(QTest::qWaitFor([&] { return std::any_of(window_->drawer().findings().begin(), window_->drawer().findings().end(), [](const Finding& f) { return f.check == "cliff"; }); }, 20000));
+        auto* mend = window_->drawer().findChild<QToolButton*>("mend");
+        QVERIFY(mend && mend->isVisible());
+        QTest::mouseClick(window_->drawer().findChild<QToolButton*>("finding"), Qt::LeftButton);
+        const std::size_t steps = find_element(piece().elements, "lettering")->steps.size();
+        QTest::mouseClick(mend, Qt::LeftButton);
+        QCOMPARE(find_element(piece().elements, "lettering")->steps.size(), steps + 1);
+        QVERIFY(QTest::qWaitFor([&] { return std::none_of(window_->drawer().findings().begin(), window_->drawer().findings().end(), [](const Finding& f) { return f.check == "cliff"; }); }, 20000));
+    }
+
+    void the_canvas_is_cropped() {
+        begin();
+        const float x = find_element(piece().elements, "home")->placement.x;
+        QTest::keyClick(&table(), Qt::Key_C);
+        window_->action("Crop…")->trigger();
+        QCOMPARE(table().tool(), Table::Tool::crop);
+        drag(&table(), table().toScreen({0, 0}), table().toScreen({100, 60}));
+        QTest::keyClick(&table(), Qt::Key_Return);
+        QVERIFY(std::abs(piece().canvas.width - 1820) < 6 && std::abs(piece().canvas.height - 1350) < 6);
+        QVERIFY(std::abs(find_element(piece().elements, "home")->placement.x - (x - 100)) < 6);
+        document().history().undo();
+        QCOMPARE(piece().canvas.width, 1920.0f);
+    }
+
+    void every_control_can_be_reached_and_has_a_name() {
+        begin();
+        QTest::qWait(50);
+        int reached = 0;
+        QSet<QWidget*> seen;
+        table().setFocus();
+        QWidget* w = &table();
+        for (int i = 0; i < 300; ++i) {
+            QTest::keyClick(w, Qt::Key_Tab);
+            w = QApplication::focusWidget();
+            if (!w || seen.contains(w)) break;
+            seen << w;
+            const bool named = !w->accessibleName().isEmpty() || (qobject_cast<QAbstractButton*>(w) && !static_cast<QAbstractButton*>(w)->text().isEmpty());
+            QVERIFY2(named, w->metaObject()->className());
+            ++reached;
+        }
+        QVERIFY2(reached > 30, qPrintable(QString::number(reached)));
+    }
+};
+QTEST_MAIN(TestWindow)
+#include "test_window.moc"

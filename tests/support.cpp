@@ -1,0 +1,65 @@
+#include "support.h"
+
+#include <cstring>
+
+#include "core/error.h"
+
+namespace bathylux {
+
+Scene scene_of(const std::string& json) {
+    return {std::make_shared<const Piece>(piece_from_json(parse_json(json))), std::make_shared<const Assets>()};
+}
+
+std::string piece_json(int w, int h, const std::string& elements, const std::string& more) {
+    return R"({"bathylux": 1, "canvas": {"width": )" + std::to_string(w) + R"(, "height": )" + std::to_string(h) + R"(}, "elements": [)" + elements + "]" +
+           (more.empty() ? "" : ", " + more) + "}";
+}
+
+std::string busy_elements() {
+    return R"(
+    {"id": "plate", "source": {"kind": "rectangle", "width": 300, "height": 180, "corner": 30, "color": "#6a7078"}, "steps": [{"kind": "bevel", "width": 14, "rise": 9, "profile": "round"}]},
+    {"id": "g", "source": {"kind": "group"}, "placement": {"turn": 8, "scale_u": 1.2, "scale_v": 1.2}, "steps": [{"kind": "soften", "radius": 2}], "elements": [
+        {"id": "o", "source": {"kind": "ellipse", "width": 90, "height": 60, "color": "#c08030"}, "placement": {"x": 130, "y": 100}, "surface": {"roughness": 0.2, "metallic": 1}, "steps": [{"kind": "bevel", "width": 20, "rise": 12, "profile": "ogee"}]},
+        {"id": "q", "source": {"kind": "rectangle", "width": 60, "height": 60, "color": "#3080c0"}, "placement": {"x": 200, "y": 100, "turn": 30}, "mix": {"blend": "multiply", "opacity": 0.7}, "steps": [{"kind": "bevel", "width": 9, "rise": -6, "profile": "step"}, {"kind": "soften", "radius": 1}]}]})";
+}
+
+Bundle relief_of(const Scene& scene, double scale) {
+    Evaluator evaluator(0);
+    return evaluator.relief(scene, canvas_region(scene.piece->canvas, scale), scale);
+}
+
+Plane height_of(const Scene& scene, double scale) {
+    Bundle b = relief_of(scene, scale);
+    return b.height.writable(b.region.width(), b.region.height());
+}
+
+double worst_difference(const Plane& a, const Plane& b) {
+    double worst = a.width() == b.width() && a.height() == b.height() ? 0 : 1e30;
+    for (int y = 0; y < std::min(a.height(), b.height()); ++y)
+        for (int x = 0; x < std::min(a.width(), b.width()); ++x) worst = std::max(worst, std::abs(double(a(x, y)) - b(x, y)));
+    return worst;
+}
+
+std::string trouble_of(const std::function<void()>& f) {
+    try {
+        f();
+    } catch (const Error& e) {
+        return e.what();
+    }
+    return {};
+}
+
+std::shared_ptr<const Picture> picture_of(int w, int h, const std::function<float(double, double)>& value) {
+    auto p = std::make_shared<Picture>();
+    p->width = w, p->height = h, p->channels = 1, p->format = Picture::Format::f32;
+    p->samples.resize(4ull * w * h);
+    for (int y = 0; y < h; ++y)
+        for (int x = 0; x < w; ++x) {
+            const float v = value(x + 0.5, y + 0.5);
+            std::memcpy(&p->samples[4ull * (static_cast<std::size_t>(y) * w + x)], &v, 4);
+        }
+    p->seal();
+    return p;
+}
+
+} // namespace bathylux
