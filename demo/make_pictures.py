@@ -39,13 +39,13 @@ def save_rgb(name, rgb, alpha=None):
 
 
 def hammered_plate():
-    """A steel plate beaten flat by hand, seen under even light: 1792 × 1280 px, corners cut away."""
+    """A steel plate beaten flat by hand, seen under even light: 1680 × 1200 px, corners cut away."""
     rng = np.random.default_rng(41)
-    h, w = 1280, 1792
+    h, w = 1200, 1680
     # Blows of the hammer: shallow dishes, each laid over the ones before.
     height = np.zeros((h, w))
     y, x = np.mgrid[0:h, 0:w]
-    for _ in range(2600):
+    for _ in range(2300):
         cx, cy, r = rng.uniform(-40, w + 40), rng.uniform(-40, h + 40), rng.uniform(26, 58)
         x0, x1, y0, y1 = int(max(0, cx - r)), int(min(w, cx + r)), int(max(0, cy - r)), int(min(h, cy + r))
         if x1 <= x0 or y1 <= y0:
@@ -63,7 +63,7 @@ def hammered_plate():
     rgb = np.dstack([v * 0.93, v * 0.99, v * 1.05])
     rust = np.clip(stain * 0.6 + grime * 0.25 - 1.5, 0, 1)[..., None]
     rgb = rgb * (1 - 0.35 * rust) + 0.35 * rust * np.array([0.42, 0.29, 0.2])
-    a = rounded((h, w), 74)
+    a = rounded((h, w), 70)
     # A hundred and twenty-eight steps a channel are enough for steel, and pack far better.
     save_rgb("hammered-plate.png", np.round(rgb * 127) / 127, a)
 

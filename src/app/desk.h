@@ -12,6 +12,7 @@ namespace bathylux {
 
 /// What the rooms of the window share: the document, the renderer and what it made last.
 struct Desk {
+    explicit Desk(std::shared_ptr<files::Resolver> resolver) : renderer(std::move(resolver)) {}
     Document document;
     Renderer renderer;
     std::shared_ptr<Frame> frame;          // the newest sharp or coarse picture

@@ -124,12 +124,22 @@ void ElementHead::keyPressEvent(QKeyEvent* e) {
     else QWidget::keyPressEvent(e);
 }
 
+bool ElementHead::eventFilter(QObject* o, QEvent* e) {
+    if (o != edit_ || e->type() != QEvent::KeyPress) return false;
+    const int key = static_cast<QKeyEvent*>(e)->key();
+    if (key == Qt::Key_Escape) edit_->setText(face_.name);
+    if (key != Qt::Key_Escape && key != Qt::Key_Return && key != Qt::Key_Enter) return false;
+    setFocus(); // which ends the editing; the key goes no further
+    return true;
+}
+
 void ElementHead::rename() {
     if (edit_) return;
     edit_ = new QLineEdit(face_.name, this);
     edit_->setObjectName("renameEdit");
     edit_->setAccessibleName(tr("Name"));
     edit_->setGeometry(nameRect().adjusted(-6, face_.open ? -3 : 6, 0, face_.open ? 3 : -6));
+    edit_->installEventFilter(this);
     edit_->selectAll();
     edit_->show();
     edit_->setFocus();

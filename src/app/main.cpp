@@ -29,18 +29,32 @@ int main(int argc, char** argv) {
     parser.process(app);
 
     bathylux::files::load_shipped_fonts();
+    // Pictures are read while the window is being made.
+    auto resolver = std::make_shared<bathylux::files::Resolver>();
+    const QStringList named = parser.positionalArguments();
+    const bool shelf = parser.isSet(demo);
+    const QString first = shelf ? bathylux::demoFolder() + "/" + parser.value(demo) + ".json" : named.value(0);
+    const std::jthread ahead([resolver, shelf, path = first.toStdString()] {
+        try {
+            if (path.empty()) return;
+            auto opened = bathylux::files::open_piece(path);
+            if (shelf) bathylux::Window::embedAll(opened);
+            resolver->resolve(opened.piece, opened.store);
+        } catch (const std::exception&) {
+            // The window opens it again and says what is wrong.
+        }
+    });
     bathylux::Theme::apply(app, QSettings().value("dark", true).toBool());
-    bathylux::Window window;
+    bathylux::Window window(resolver);
     if (parser.isSet(clock))
         QObject::connect(&window.desk().renderer, &bathylux::Renderer::framed, &app, [&] {
             std::printf("%.1f\n", static_cast<double>(timer.nsecsElapsed()) / 1e6);
             std::fflush(stdout);
             std::_Exit(0);
         });
-    if (parser.isSet(demo)) window.openDemo(bathylux::demoFolder() + "/" + parser.value(demo) + ".json");
-    const QStringList files = parser.positionalArguments();
+    if (shelf) window.openDemo(first);
     window.show();
-    if (!files.isEmpty()) window.addFiles(files);
+    if (!named.isEmpty()) window.addFiles(named);
     if (!parser.isSet(clock)) window.offerRecovered();
     return QApplication::exec();
 }

@@ -121,7 +121,7 @@ QString Makings::signature() const {
                 s += "*";
                 for (const Step& step : e.steps) s += qs(step.kind().id) + ",";
                 s += e.surface ? "s" : "-";
-                if (const Asset* a = desk_.asset(e.id)) s += a->trouble.empty() ? "" : "!";
+                if (const Asset* a = desk_.asset(e.id)) s += (a->trouble.empty() ? "+" : "!") + QString::number(a->picture ? a->picture->hash : 0, 16);
                 if (e.source.is("picture") || e.source.is("svg")) s += desk_.document.state().store.is_embedded(std::get<std::string>(e.source.get("file"))) ? "in" : "out";
             }
             s += "(";

@@ -183,8 +183,8 @@ void CurveEditor::mousePressEvent(QMouseEvent* e) {
         const auto x = static_cast<float>((e->position().x() - r.left()) / r.width()), y = static_cast<float>((r.bottom() - e->position().y()) / r.height());
         if (x <= 0.01f || x >= 0.99f) return;
         auto& points = profile_.points;
-        const auto at = std::find_if(points.begin(), points.end(), [&](const auto& p) { return p.first > x; });
-        held_ = static_cast<int>(points.insert(at, {x, y}) - points.begin());
+        held_ = static_cast<int>(std::find_if(points.begin(), points.end(), [&](const auto& p) { return p.first > x; }) - points.begin());
+        points.insert(points.begin() + held_, {x, y});
         movePoint(held_, x, y);
     }
     chosen_ = std::max(0, held_);

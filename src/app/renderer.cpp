@@ -45,7 +45,8 @@ QImage litPicture(Evaluator& evaluator, const Scene& scene, QSize box, std::stop
     return toImage(develop_color({s.channels[0], s.channels[1], s.channels[2]}, s.channels[3], all.width(), all.height()));
 }
 
-Renderer::Renderer(QObject* parent) : QObject(parent), evaluator_(384u << 20), thread_([this](std::stop_token quit) { run(quit); }) {
+Renderer::Renderer(std::shared_ptr<files::Resolver> resolver, QObject* parent)
+    : QObject(parent), evaluator_(384u << 20), resolver_(resolver ? std::move(resolver) : std::make_shared<files::Resolver>()), thread_([this](std::stop_token quit) { run(quit); }) {
     qRegisterMetaType<std::shared_ptr<bathylux::Frame>>();
     qRegisterMetaType<std::shared_ptr<std::vector<bathylux::Finding>>>();
 }
@@ -140,7 +141,7 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
     frame->generation = generation;
     frame->shot = shot;
     const Piece& piece = *shot.state.piece;
-    frame->assets = resolver_.resolve(piece, shot.state.store);
+    frame->assets = resolver_->resolve(piece, shot.state.store);
     const Scene scene{shot.state.piece, frame->assets};
 
     const std::uint64_t relief = relief_hash(scene);
@@ -176,7 +177,7 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
 }
 
 void Renderer::paintElements(const Shot& shot, std::stop_token stop) {
-    const Scene scene{shot.state.piece, resolver_.resolve(*shot.state.piece, shot.state.store)};
+    const Scene scene{shot.state.piece, resolver_->resolve(*shot.state.piece, shot.state.store)};
     const Lighting lighting = lighting_of(*shot.state.piece);
     for_each_element(shot.state.piece->elements, [&](const Element& e) {
         if (stop.stop_requested()) throw Cancelled();

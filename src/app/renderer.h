@@ -41,7 +41,7 @@ struct Frame {
 class Renderer : public QObject {
     Q_OBJECT
   public:
-    explicit Renderer(QObject* parent = nullptr);
+    explicit Renderer(std::shared_ptr<files::Resolver> resolver = nullptr, QObject* parent = nullptr);
     ~Renderer() override;
 
     quint64 request(const Shot& shot);
@@ -51,7 +51,7 @@ class Renderer : public QObject {
     bool idle() const;
     /// 0…1 of the work under way, and how long it has taken, in ms.
     std::pair<double, double> progress() const;
-    files::Resolver& resolver() { return resolver_; }
+    files::Resolver& resolver() { return *resolver_; }
 
   signals:
     void framed(std::shared_ptr<bathylux::Frame> frame);
@@ -65,7 +65,7 @@ class Renderer : public QObject {
     void paintElements(const Shot& shot, std::stop_token stop);
 
     Evaluator evaluator_;
-    files::Resolver resolver_;
+    std::shared_ptr<files::Resolver> resolver_;
     mutable std::mutex mutex_;
     std::condition_variable_any wake_;
     std::optional<Shot> wanted_;

@@ -206,7 +206,6 @@ void RuledScale::openFigure(const QString& start) {
     edit_->installEventFilter(this);
     edit_->show();
     edit_->setFocus();
-    connect(edit_, &QLineEdit::returnPressed, this, [this] { closeFigure(true); });
     update();
 }
 
@@ -224,10 +223,14 @@ void RuledScale::closeFigure(bool take) {
 }
 
 bool RuledScale::eventFilter(QObject* o, QEvent* e) {
-    if (o == edit_ && e->type() == QEvent::KeyPress && static_cast<QKeyEvent*>(e)->key() == Qt::Key_Escape) {
-        closeFigure(false);
-        setFocus();
-        return true;
+    if (o == edit_ && e->type() == QEvent::KeyPress) {
+        // Taken here, so that the key does not go on to the scale and open the figure again.
+        const int key = static_cast<QKeyEvent*>(e)->key();
+        if (key == Qt::Key_Escape || key == Qt::Key_Return || key == Qt::Key_Enter) {
+            closeFigure(key != Qt::Key_Escape);
+            setFocus();
+            return true;
+        }
     }
     if (o == edit_ && e->type() == QEvent::FocusOut) closeFigure(true);
     return QWidget::eventFilter(o, e);

@@ -49,7 +49,7 @@ Piece freshPiece() {
     return p;
 }
 
-Window::Window(QWidget* parent) : QMainWindow(parent) {
+Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(resolver)) {
     setWindowTitle("Bathylux");
     Document& doc = desk_.document;
     doc.replace({std::make_shared<const Piece>(freshPiece()), {}}, {});
@@ -484,8 +484,7 @@ void Window::findAction() {
 
 void Window::closeEvent(QCloseEvent* e) {
     if (!mayLeave()) return e->ignore();
-    QFile::remove(asideFile_);
-    QFile::remove(asideFile_ + ".from");
+    forgetAside();
     e->accept();
 }
 

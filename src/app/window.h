@@ -27,13 +27,16 @@ Piece freshPiece();
 class Window : public QMainWindow {
     Q_OBJECT
   public:
-    explicit Window(QWidget* parent = nullptr);
+    /// `resolver`: one that may have begun on the pieces to be opened.
+    explicit Window(std::shared_ptr<files::Resolver> resolver = nullptr);
     ~Window() override;
 
     // What the menus do; also for tests and the command line.
     bool openPath(const QString& path);
     /// Opens a shipped piece as a fresh, unsaved one.
     bool openDemo(const QString& path);
+    /// Takes the files a piece links to into it.
+    static void embedAll(files::Opened& opened);
     bool saveTo(const QString& path);
     void deliverTo(const QString& path, const files::Delivery& how);
     void addFiles(const QStringList& paths, std::optional<Vec2> at = {});
@@ -88,6 +91,7 @@ class Window : public QMainWindow {
     void noteRecent(const QString& path);
     void addPictureElement(const std::string& file, const QString& name, std::shared_ptr<const files::Bytes> embedded, std::optional<Vec2> at, const Picture* picture);
     QString asidePath() const;
+    void forgetAside();
     void setTheme(bool dark);
 
     Desk desk_;

@@ -113,13 +113,17 @@ bool Window::openPath(const QString& path) {
     }
 }
 
+void Window::embedAll(files::Opened& opened) {
+    for_each_element(opened.piece.elements, [&](const Element& e) {
+        if (const std::string f = fileOf(e); !f.empty() && !opened.store.is_embedded(f)) opened.store.embedded[f] = opened.store.bytes_of(f);
+    });
+}
+
 bool Window::openDemo(const QString& path) {
     try {
         files::Opened opened = files::open_piece(path.toStdString());
         // It becomes one's own: its pictures travel with it.
-        for_each_element(opened.piece.elements, [&](const Element& e) {
-            if (const std::string f = fileOf(e); !f.empty() && !opened.store.is_embedded(f)) opened.store.embedded[f] = opened.store.bytes_of(f);
-        });
+        embedAll(opened);
         QString hint;
         if (opened.piece.rest.is_object() && opened.piece.rest.contains("try")) hint = QString::fromStdString(opened.piece.rest["try"].get<std::string>());
         desk_.pictures.clear();
@@ -163,8 +167,7 @@ bool Window::saveTo(const QString& path) {
         files::save_piece(piece, doc.state().store, path.toStdString(), thumbnail);
         // What links were rewritten is the state that was saved; it is not an edit of its own.
         doc.adoptSaved(std::move(piece), path);
-        QFile::remove(asideFile_);
-        QFile::remove(asideFile_ + ".from");
+        forgetAside();
         noteRecent(path);
         notices_->say(tr("Saved as %1.").arg(QFileInfo(path).fileName()));
         return true;
@@ -201,6 +204,13 @@ bool Window::mayLeave() {
 // --- keeping unsaved work aside ---
 
 QString Window::asidePath() const { return asideFolder() + "/" + QString::number(getpid()) + ".bathylux"; }
+
+void Window::forgetAside() {
+    if (asideFile_.isEmpty()) return;
+    QFile::remove(asideFile_);
+    QFile::remove(asideFile_ + ".from");
+    asideFile_.clear();
+}
 
 void Window::keepAside() {
     const Document& doc = desk_.document;

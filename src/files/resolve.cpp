@@ -22,20 +22,26 @@ Asset picture_asset(std::span<const std::byte> bytes, const std::string& name) {
     return out;
 }
 
+} // namespace
+
 /// Names a source and the state of its file.
-std::string key_of(const Element& e, const Store& store, const std::string& file) {
+std::string Resolver::key_of(const Element& e, const Store& store, const std::string& file) {
     std::string key = to_json(e).at("source").dump();
     if (file.empty()) return key;
-    if (const auto found = store.embedded.find(file); found != store.embedded.end())
-        return key + "|" + std::to_string(reinterpret_cast<std::uintptr_t>(found->second.get())) + "|" + std::to_string(found->second->size());
+    if (const auto found = store.embedded.find(file); found != store.embedded.end()) {
+        auto& [bytes, hash] = hashes_[found->second.get()];
+        if (bytes.lock() != found->second) {
+            bytes = found->second;
+            hash = Hash().bytes(found->second->data(), found->second->size()).value();
+        }
+        return key + "|" + std::to_string(hash);
+    }
     std::error_code error;
     const auto path = store.path_of(file);
     const auto size = std::filesystem::file_size(path, error);
     const auto time = std::filesystem::last_write_time(path, error).time_since_epoch().count();
     return key + "|" + path.string() + "|" + std::to_string(error ? 0 : size) + "|" + std::to_string(error ? 0 : time);
 }
-
-} // namespace
 
 std::shared_ptr<const Asset> Resolver::resolve(const Element& e, const Store& store) {
     std::string file;
@@ -72,6 +78,7 @@ std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store&
         used.insert(asset);
     });
     // What no undo of the near past will ask for again is let go.
+    std::erase_if(hashes_, [](const auto& h) { return h.second.first.expired(); });
     if (kept_.size() > used.size() + 32) std::erase_if(kept_, [&](const auto& k) { return !used.contains(k.second); });
     return out;
 }

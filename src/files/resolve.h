@@ -19,8 +19,10 @@ class Resolver {
 
   private:
     std::shared_ptr<const Asset> resolve(const Element& element, const Store& store);
+    std::string key_of(const Element& element, const Store& store, const std::string& file);
     std::mutex mutex_;
     std::map<std::string, std::shared_ptr<const Asset>> kept_;
+    std::map<const Bytes*, std::pair<std::weak_ptr<const Bytes>, std::uint64_t>> hashes_; // of embedded files
 };
 
 } // namespace bathylux::files

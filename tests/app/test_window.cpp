@@ -21,6 +21,7 @@
 #include "app/theme.h"
 #include "app/tone_window.h"
 #include "app/window.h"
+#include "core/piece/codec.h"
 #include "core/piece/sources.h"
 #include "core/relief/bevel.h"
 #include "core/relief/tones.h"
@@ -199,7 +200,7 @@ class TestWindow : public QObject {
         document().choose({"home"});
         document().edit("aside", [](Piece& p) { find_element(p.elements, "home")->placement.x = 1010; });
         QVERIFY(settled());
-        const QPointF at = table().toScreen({1010, piece().elements[2].placement.y});
+        const QPointF at = table().toScreen({1130, piece().elements[2].placement.y});
         drag(&table(), at, at + QPointF(-50 * table().zoom() + 3, 0));
         QCOMPARE(find_element(piece().elements, "home")->placement.x, 960.0f);
     }
@@ -351,6 +352,7 @@ class TestWindow : public QObject {
         QTest::keyClicks(edit, "Homewards");
         QTest::keyClick(edit, Qt::Key_Return);
         QCOMPARE(find_element(piece().elements, "home")->name, "Homewards");
+        QVERIFY(window_->action("Copy")->isEnabled());
         window_->action("Copy")->trigger();
         window_->action("Paste")->trigger();
         QCOMPARE(piece().elements.size(), std::size_t{5});
@@ -514,9 +516,15 @@ class TestWindow : public QObject {
         begin();
         document().edit("cliff", [](Piece& p) { find_element(p.elements, "lettering")->steps[0].what = find_element(p.elements, "lettering")->steps[0].what.with("width", 0.0); });
         QVERIFY(QTest::qWaitFor([&] { return std::any_of(window_->drawer().findings().begin(), window_->drawer().findings().end(), [](const Finding& f) { return f.check == "cliff"; }); }, 20000));
-        auto* mend = window_->drawer().findChild<QToolButton*>("mend");
-        QVERIFY(mend && mend->isVisible());
-        QTest::mouseClick(window_->drawer().findChild<QToolButton*>("finding"), Qt::LeftButton);
+        QTest::qWait(30);
+        const auto visible = [&](const char* name) {
+            for (auto* b : window_->drawer().findChildren<QToolButton*>(name))
+                if (b->isVisible()) return b;
+            return static_cast<QToolButton*>(nullptr);
+        };
+        auto* mend = visible("mend");
+        QVERIFY(mend);
+        QTest::mouseClick(visible("finding"), Qt::LeftButton);
         const std::size_t steps = find_element(piece().elements, "lettering")->steps.size();
         QTest::mouseClick(mend, Qt::LeftButton);
         QCOMPARE(find_element(piece().elements, "lettering")->steps.size(), steps + 1);

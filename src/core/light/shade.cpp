@@ -28,8 +28,17 @@ class PaddedRow {
         return to;
     }
 
+    /// The row without its neighbours: the field's own memory where that can be read in whole vectors.
+    const float* view(const Field& field, Region have, Region wanted, int y) {
+        if (!field.is_constant() && wanted.x0 == have.x0 && (wanted.width() + 15) / 16 * 16 <= field.plane().stride()) return field.plane().row(y - have.y0);
+        if (field.is_constant() && filled_) return data_.data() + 16;
+        filled_ = field.is_constant();
+        return fill(field, have, wanted, y, Edge::clamp);
+    }
+
   private:
     std::vector<float> data_;
+    bool filled_ = false; // with a constant, once and for all rows
 };
 
 constexpr int padded(int width) { return (width + 31) / 16 * 16; }
@@ -67,6 +76,7 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
     std::array<Plane, 3> out{Plane(w, h), Plane(w, h), Plane(w, h)};
     const auto per_px = static_cast<float>(scale), step = static_cast<float>(1 / scale);
     const Region have = relief.region;
+    const bool opaque = relief.coverage.is_constant() && relief.coverage.constant() == 1;
     parallel_blocks(
         wanted.y0, wanted.y1, 16,
         [&](int y0, int y1) {
@@ -82,9 +92,17 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
                 normals_row(above.fill(relief.height, have, wanted, y - 1, edge), s.height,
                             below.fill(relief.height, have, wanted, y + 1, edge), w, per_px, nx.data(), ny.data(), nz.data());
                 s.nx = nx.data(), s.ny = ny.data(), s.nz = nz.data();
-                s.roughness = rough.fill(relief.roughness, have, wanted, y, edge);
-                s.metallic = metal.fill(relief.metallic, have, wanted, y, edge);
-                const float* a = cover.fill(relief.coverage, have, wanted, y, edge);
+                s.roughness = rough.view(relief.roughness, have, wanted, y);
+                s.metallic = metal.view(relief.metallic, have, wanted, y);
+                const int i = y - wanted.y0;
+                s.out = {out[0].row(i), out[1].row(i), out[2].row(i)};
+                if (opaque) {
+                    s.base = {red.view(relief.color[0], have, wanted, y), green.view(relief.color[1], have, wanted, y), blue.view(relief.color[2], have, wanted, y)};
+                    shade_row(s, lighting);
+                    continue;
+                }
+                // Lit as straight colour, then premultiplied again.
+                const float* a = cover.view(relief.coverage, have, wanted, y);
                 float* base[3] = {red.fill(relief.color[0], have, wanted, y, edge), green.fill(relief.color[1], have, wanted, y, edge),
                                   blue.fill(relief.color[2], have, wanted, y, edge)};
                 for (int x = 0; x < w; ++x)
@@ -93,8 +111,6 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
                         for (float* b : base) b[x] *= k;
                     }
                 s.base = {base[0], base[1], base[2]};
-                const int i = y - wanted.y0;
-                s.out = {out[0].row(i), out[1].row(i), out[2].row(i)};
                 shade_row(s, lighting);
                 for (int x = 0; x < w; ++x)
                     if (a[x] != 1)

@@ -27,43 +27,76 @@ float sample(const Picture& p, const std::vector<std::byte>& from, std::size_t i
     return 0;
 }
 
-Picture::Level full_size(const Picture& p, bool color) {
-    Picture::Level out{p.width, p.height, std::vector<float>(4ull * p.width * p.height)};
-    const auto& from = color && !p.color_samples.empty() ? p.color_samples : p.samples;
-    std::array<float, 256> decode8{};
-    for (int i = 0; i < 256; ++i) decode8[i] = srgb_decode(static_cast<float>(i) / 255.0f);
-    const auto linear = [&](float v, std::size_t i) {
-        if (p.is_float()) return v;
-        return p.format == Picture::Format::u8 ? decode8[std::to_integer<int>(from[i])] : fast_srgb_decode(v);
-    };
-    parallel_rows(0, p.height, [&](int y) {
-        for (int x = 0; x < p.width; ++x) {
-            const std::size_t pixel = static_cast<std::size_t>(y) * p.width + x, first = pixel * p.channels;
-            float* to = &out.rgba[4 * pixel];
-            const float a = p.has_alpha() ? sample(p, from, first + p.channels - 1) : 1.0f;
-            for (int c = 0; c < 3; ++c) {
-                const std::size_t i = first + (p.channels < 3 ? 0 : c);
-                const float v = sample(p, from, i);
-                to[c] = color ? linear(v, i) * a : v;
+/// Turns rows of samples into floats: straight as stored, or linear and premultiplied.
+class RowReader {
+  public:
+    RowReader(const Picture& p, bool color)
+        : p_(p), color_(color), from_(color && !p.color_samples.empty() ? p.color_samples : p.samples), n_(p.channels),
+          alpha_(p.has_alpha() ? n_ - 1 : -1), second_(n_ < 3 ? 0 : 1), third_(n_ < 3 ? 0 : 2) {
+        // Bytes go through a table: what a value is, as stored or as light.
+        for (int i = 0; i < 256; ++i) table_[i] = color ? srgb_decode(static_cast<float>(i) / 255.0f) : static_cast<float>(i) / 255.0f;
+    }
+    void operator()(int y, float* to) const {
+        const std::size_t first = static_cast<std::size_t>(y) * p_.width * n_;
+        if (p_.format == Picture::Format::u8) {
+            const auto* v = reinterpret_cast<const std::uint8_t*>(from_.data()) + first;
+            for (int x = 0; x < p_.width; ++x, v += n_, to += 4) {
+                const float a = alpha_ < 0 ? 1.0f : static_cast<float>(v[alpha_]) / 255.0f, k = color_ ? a : 1.0f;
+                to[0] = table_[v[0]] * k, to[1] = table_[v[second_]] * k, to[2] = table_[v[third_]] * k, to[3] = a;
             }
-            to[3] = a;
+            return;
+        }
+        const auto linear = [&](float v) { return p_.is_float() || !color_ ? v : fast_srgb_decode(v); };
+        for (int x = 0; x < p_.width; ++x, to += 4) {
+            const std::size_t i = first + static_cast<std::size_t>(x) * n_;
+            const float a = alpha_ < 0 ? 1.0f : sample(p_, from_, i + alpha_), k = color_ ? a : 1.0f;
+            to[0] = linear(sample(p_, from_, i)) * k, to[1] = linear(sample(p_, from_, i + second_)) * k, to[2] = linear(sample(p_, from_, i + third_)) * k, to[3] = a;
+        }
+    }
+
+  private:
+    const Picture& p_;
+    bool color_;
+    const std::vector<std::byte>& from_;
+    int n_, alpha_, second_, third_;
+    std::array<float, 256> table_{};
+};
+
+Picture::Level full_size(const Picture& p, bool color) {
+    Picture::Level out{p.width, p.height, Plane(4 * p.width, p.height)};
+    const RowReader read(p, color);
+    parallel_rows(0, p.height, [&](int y) { read(y, out.rgba.row(y)); });
+    return out;
+}
+
+void halve_rows(const float* above, const float* below, int width, float* to, int halved_width) {
+    for (int x = 0; x < halved_width; ++x) {
+        const int l = 4 * std::min(2 * x, width - 1), r = 4 * std::min(2 * x + 1, width - 1);
+        for (int c = 0; c < 4; ++c) to[4 * x + c] = 0.25f * (above[l + c] + above[r + c] + below[l + c] + below[r + c]);
+    }
+}
+
+/// The first halving straight from the samples: a preview of a large picture never needs it whole in floats.
+Picture::Level half_size(const Picture& p, bool color) {
+    const int w = std::max(1, p.width / 2), h = std::max(1, p.height / 2);
+    Picture::Level out{w, h, Plane(4 * w, h)};
+    const RowReader read(p, color);
+    parallel_blocks(0, h, 16, [&](int y0, int y1) {
+        std::vector<float> above(4ull * p.width), below(4ull * p.width);
+        for (int y = y0; y < y1; ++y) {
+            read(std::min(2 * y, p.height - 1), above.data());
+            read(std::min(2 * y + 1, p.height - 1), below.data());
+            halve_rows(above.data(), below.data(), p.width, out.rgba.row(y), w);
         }
     });
     return out;
 }
 
 Picture::Level halved(const Picture::Level& in) {
-    Picture::Level out{std::max(1, in.width / 2), std::max(1, in.height / 2), {}};
-    out.rgba.resize(4ull * out.width * out.height);
-    parallel_rows(0, out.height, [&](int y) {
-        const int y0 = std::min(2 * y, in.height - 1), y1 = std::min(2 * y + 1, in.height - 1);
-        for (int x = 0; x < out.width; ++x) {
-            const int x0 = std::min(2 * x, in.width - 1), x1 = std::min(2 * x + 1, in.width - 1);
-            const auto at = [&](int px, int py) { return &in.rgba[4 * (static_cast<std::size_t>(py) * in.width + px)]; };
-            for (int c = 0; c < 4; ++c)
-                out.rgba[4 * (static_cast<std::size_t>(y) * out.width + x) + c] =
-                    0.25f * (at(x0, y0)[c] + at(x1, y0)[c] + at(x0, y1)[c] + at(x1, y1)[c]);
-        }
+    const int w = std::max(1, in.width / 2), h = std::max(1, in.height / 2);
+    Picture::Level out{w, h, Plane(4 * w, h)};
+    parallel_rows(0, h, [&](int y) {
+        halve_rows(in.rgba.row(std::min(2 * y, in.height - 1)), in.rgba.row(std::min(2 * y + 1, in.height - 1)), in.width, out.rgba.row(y), w);
     });
     return out;
 }
@@ -97,8 +130,11 @@ int Picture::levels() const {
 
 const Picture::Level& Picture::level(std::vector<std::unique_ptr<Level>>& pyramid, bool color, int level) const {
     const std::lock_guard lock(pyramids_->mutex);
-    while (static_cast<int>(pyramid.size()) <= level)
-        pyramid.push_back(std::make_unique<Level>(pyramid.empty() ? full_size(*this, color) : halved(*pyramid.back())));
+    if (pyramid.size() <= static_cast<std::size_t>(level)) pyramid.resize(level + 1);
+    int known = level; // the deepest level to begin from: one that is there, or the samples
+    while (known > 1 && !pyramid[known]) --known;
+    if (!pyramid[known]) pyramid[known] = std::make_unique<Level>(known == 0 ? full_size(*this, color) : half_size(*this, color));
+    for (; known < level; ++known) pyramid[known + 1] = std::make_unique<Level>(halved(*pyramid[known]));
     return *pyramid[level];
 }
 

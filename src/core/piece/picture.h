@@ -37,7 +37,7 @@ struct Picture {
     /// first asked for and kept.
     struct Level {
         int width = 0, height = 0;
-        std::vector<float> rgba; // 4 floats a pixel
+        Plane rgba; // four floats a pixel: 4 × width wide
     };
     const Level& color_level(int level) const;
     /// The stored samples likewise: straight RGBA (grey spread over RGB), encoded as stored.

@@ -20,7 +20,7 @@ std::array<float, 4> PictureSampler::at(double x, double y) const {
     const auto fx = static_cast<float>(px - x0), fy = static_cast<float>(py - y0);
     const int w = level_->width, h = level_->height;
     const auto texel = [&](int i, int j) {
-        return &level_->rgba[4 * (static_cast<std::size_t>(wrapped(j, h, edge_)) * w + wrapped(i, w, edge_))];
+        return level_->rgba.row(wrapped(j, h, edge_)) + 4 * wrapped(i, w, edge_);
     };
     const float* a = texel(x0, y0);
     if (fx == 0 && fy == 0) return {a[0], a[1], a[2], a[3]};

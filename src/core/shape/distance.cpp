@@ -17,7 +17,8 @@ double distance_to(const Segment& s, Vec2 q) {
     const Vec2 d = s.b - s.a;
     const double len2 = dot(d, d);
     const double t = len2 > 0 ? std::clamp(dot(q - s.a, d) / len2, 0.0, 1.0) : 0.0;
-    return length(s.a + t * d - q);
+    const Vec2 r = s.a + t * d - q;
+    return std::sqrt(dot(r, r));
 }
 
 /// Newton's method on (P(t) − q)·P'(t) = 0 from the foot on the chord; returns the distance to the curve.
@@ -88,6 +89,36 @@ struct Search {
         }
     }
 
+    /// Squares of the size that threads share, each with the segments that matter in it.
+    struct Part {
+        int x0, y0;
+        std::vector<int> near;
+    };
+    void split(int x0, int y0, int size, int smallest, const std::vector<int>& near, std::vector<Part>& parts) const {
+        if (!any_inside(x0, y0, size)) return;
+        if (size <= smallest) {
+            parts.push_back({x0, y0, near});
+            return;
+        }
+        const int half = size / 2;
+        for (int k = 0; k < 4; ++k) {
+            const int cx = x0 + (k & 1) * half, cy = y0 + (k >> 1) * half;
+            if (cx < region.width() && cy < region.height()) split(cx, cy, half, smallest, candidates(cx, cy, half, near), parts);
+        }
+    }
+    /// Those of `near` that can be nearest to some pixel of a square.
+    std::vector<int> candidates(int x0, int y0, int size, const std::vector<int>& near) const {
+        const Vec2 centre{region.x0 + x0 + size / 2.0, region.y0 + y0 + size / 2.0};
+        std::vector<double> d(near.size());
+        double best = std::numeric_limits<double>::infinity();
+        for (std::size_t i = 0; i < near.size(); ++i) best = std::min(best, d[i] = distance_to(edge.segments[near[i]], centre));
+        const double keep = best + size * std::numbers::sqrt2 + 0.25;
+        std::vector<int> kept;
+        for (std::size_t i = 0; i < near.size(); ++i)
+            if (d[i] <= keep) kept.push_back(near[i]);
+        return kept;
+    }
+
     void fill(int x0, int y0, int size) const {
         for (int y = y0; y < std::min(y0 + size, region.height()); ++y)
             for (const auto& [from, to] : inside[y])
@@ -144,11 +175,13 @@ Plane distance_inside(const Polyline& edge, const Spans& inside, Region region, 
 
     // Squares of eight leaves are shared out among the threads.
     constexpr int square = leaf * 8;
-    const int columns = (region.width() + square - 1) / square, rows = (region.height() + square - 1) / square;
+    int root = square;
+    while (root < std::max(region.width(), region.height())) root *= 2;
     const Search search{edge, inside, region, limit, out};
+    std::vector<Search::Part> parts;
+    search.split(0, 0, root, square, all, parts);
     parallel_blocks(
-        0, columns * rows, 1, [&](int i, int) { search.descend(i % columns * square, i / columns * square, square, all); },
-        stop);
+        0, static_cast<int>(parts.size()), 1, [&](int i, int) { search.descend(parts[i].x0, parts[i].y0, square, parts[i].near); }, stop);
     return out;
 }
 
