@@ -24,7 +24,9 @@ Plane waves(float low, float high) {
     Plane p(w, h);
     for (int y = 0; y < h; ++y)
         for (int x = 0; x < w; ++x) {
-            const float t = 0.5f + 0.25f * std::sin(0.031f * static_cast<float>(x) + 0.011f * static_cast<float>(y)) + 0.25f * std::sin(0.017f * static_cast<float>(y) - 0.023f * static_cast<float>(x));
+            const float t =
+                0.5f + 0.25f * std::sin(0.031f * static_cast<float>(x) + 0.011f * static_cast<float>(y)) +
+                0.25f * std::sin(0.017f * static_cast<float>(y) - 0.023f * static_cast<float>(x));
             p(x, y) = low + t * (high - low);
         }
     return p;
@@ -45,9 +47,12 @@ struct Table {
 
     void show(const Bundle& relief) const {
         const Strip lit = view_of(View::lit, relief, region, scale, Edge::clamp, lighting_of(*scene.piece));
-        const Pixels pixels = develop_color({lit.channels[0], lit.channels[1], lit.channels[2]}, lit.channels[3], region.width(), region.height());
+        const Pixels pixels = develop_color({lit.channels[0], lit.channels[1], lit.channels[2]},
+                                            lit.channels[3], region.width(), region.height());
         const auto range = range_of(relief.height);
-        const Pixels chart = develop_height(relief.height, region.width(), region.height(), {range.first, range.second, round_contour_step(range.first, range.second), false});
+        const Pixels chart =
+            develop_height(relief.height, region.width(), region.height(),
+                           {range.first, range.second, round_contour_step(range.first, range.second), false});
         if (pixels.argb.empty() || chart.argb.empty()) std::abort();
     }
 };
@@ -74,31 +79,41 @@ std::vector<Case> core_cases() {
         Piece piece;
         for (int i = 0; i < 4; ++i) {
             PointLight p;
-            p.x = 300.0f + 400.0f * static_cast<float>(i), p.y = 200.0f + 200.0f * static_cast<float>(i), p.z = 180;
-            piece.lights.push_back({"l" + std::to_string(i), "", true, Described(light_kind("point"), p), {}});
+            p.x = 300.0f + 400.0f * static_cast<float>(i), p.y = 200.0f + 200.0f * static_cast<float>(i),
+            p.z = 180;
+            piece.lights.push_back(
+                {"l" + std::to_string(i), "", true, Described(light_kind("point"), p), {}});
         }
         // The lights alone: heights' normals are a case of their own, and cheap beside them.
-        out.push_back({"shade", 0.7, [relief, lighting = lighting_of(piece)] { shade(*relief, all, 1, Edge::clamp, lighting); }});
+        out.push_back({"shade", 0.7, [relief, lighting = lighting_of(piece)] {
+                           shade(*relief, all, 1, Edge::clamp, lighting);
+                       }});
     }
     {
         auto height = std::make_shared<Field>(waves(0, 20));
         out.push_back({"normals", 0.3, [height] { normals(*height, all, all, 1, Edge::clamp); }});
         out.push_back({"gaussian", 0.3, [height] { gaussian(height->plane(), all, all, 60, Edge::clamp); }});
         for (double sigma : {1.0, 3.9, 4.0, 8.0, 20.0})
-            out.push_back({"gaussian_" + std::to_string(sigma).substr(0, 3), 1.0, [height, sigma] { gaussian(height->plane(), all, all, sigma, Edge::clamp); }});
+            out.push_back({"gaussian_" + std::to_string(sigma).substr(0, 3), 1.0,
+                           [height, sigma] { gaussian(height->plane(), all, all, sigma, Edge::clamp); }});
     }
     {
         TypeSource t;
         t.text = "LAST TRAM\nHOME", t.size = 330;
         const Asset asset = files::type_asset(t);
-        auto fill = std::make_shared<Polyline>(flatten(asset.layers[0].outline.transformed(Affine::translation(w / 2.0, h / 2.0)), 0.02));
-        out.push_back({"bevel", 2.0, [fill] { distance_inside(boundary_of(*fill), inside_spans(*fill, all), all); }});
+        auto fill = std::make_shared<Polyline>(
+            flatten(asset.layers[0].outline.transformed(Affine::translation(w / 2.0, h / 2.0)), 0.02));
+        out.push_back(
+            {"bevel", 2.0, [fill] { distance_inside(boundary_of(*fill), inside_spans(*fill, all), all); }});
         auto cover = std::make_shared<Field>(coverage(*fill, all));
-        out.push_back({"bevel_alpha", 2.0, [cover] { distance_inside(edge_of_coverage(*cover, all), inside_spans(*cover, all), all, 40); }});
+        out.push_back({"bevel_of_picture", 2.0, [cover] {
+                           distance_inside(edge_of_coverage(*cover, all), inside_spans(*cover, all), all, 40);
+                       }});
     }
     {
         auto table = std::make_shared<Table>();
-        auto relief = std::make_shared<Bundle>(table->evaluator.relief(table->scene, table->region, table->scale));
+        auto relief =
+            std::make_shared<Bundle>(table->evaluator.relief(table->scene, table->region, table->scale));
         out.push_back({"move_light", 2.0, [table, relief, turn = 0]() mutable {
                            Piece p = *table->scene.piece;
                            p.lights[0].what = p.lights[0].what.with("angle", double(++turn % 180));
@@ -111,7 +126,8 @@ std::vector<Case> core_cases() {
                            Element& e = p.elements.back();
                            e.steps[0].what = e.steps[0].what.with("width", 30.0 + ++turn % 30);
                            bevelled->scene.piece = std::make_shared<const Piece>(p);
-                           bevelled->show(bevelled->evaluator.relief(bevelled->scene, bevelled->region, bevelled->scale));
+                           bevelled->show(bevelled->evaluator.relief(bevelled->scene, bevelled->region,
+                                                                     bevelled->scale));
                        }});
     }
     return out;

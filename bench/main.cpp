@@ -70,13 +70,17 @@ int as_json(const std::string& bin) {
             best[i] = std::min(best[i], milliseconds(cases[i].run));
         }
     Json results = Json::array();
-    for (std::size_t i = 0; i < cases.size(); ++i) results.push_back(measured(cases[i].name, best[i], best[i] / g, cases[i].target));
+    for (std::size_t i = 0; i < cases.size(); ++i)
+        results.push_back(measured(cases[i].name, best[i], best[i] / g, cases[i].target));
 
     // Starting: processes, against an empty window's.
     double empty = 1e9, start = 1e9;
     for (int i = 0; i < 5; ++i) {
-        if (const Child c = run_child({bin + "/bathylux-empty-window"}); c.good) empty = std::min(empty, c.ms);
-        if (const Child c = run_child({bin + "/bathylux", "--demo", "last-tram-home", "--time-to-picture"}); c.good) start = std::min(start, c.ms);
+        if (const Child c = run_child({bin + "/bathylux-empty-window"}); c.good)
+            empty = std::min(empty, c.ms);
+        if (const Child c = run_child({bin + "/bathylux", "--demo", "last-tram-home", "--time-to-picture"});
+            c.good)
+            start = std::min(start, c.ms);
     }
     results.push_back(measured("start", start, start / empty, 3));
 
@@ -87,7 +91,8 @@ int as_json(const std::string& bin) {
         {"id": "p", "source": {"kind": "rectangle", "width": 4000, "height": 4000, "corner": 300}, "steps": [{"kind": "bevel", "width": 200, "rise": 90, "profile": "round"}, {"kind": "soften", "radius": 12}]},
         {"id": "t", "source": {"kind": "type", "text": "LAST TRAM", "size": 700}, "surface": {"metallic": 1}, "steps": [{"kind": "bevel"}]}],
         "lights": [{"id": "l", "kind": "point", "x": 2000, "y": 1500, "z": 700, "distance": 2000}]})";
-    const Child large = run_child({bin + "/bathylux-cli", "render", piece, "-o", (dir.path() + "/large.png").toStdString()});
+    const Child large =
+        run_child({bin + "/bathylux-cli", "render", piece, "-o", (dir.path() + "/large.png").toStdString()});
     const double allowed = 64.0 * 4096 * 4096 / 1024 + 150 * 1024;
     results.push_back(measured("memory", large.ms, static_cast<double>(large.peak_kib) / allowed, 1));
     std::cout << Json{{"yardstick_ms", std::round(g * 1000) / 1000}, {"results", results}}.dump(2) << '\n';
@@ -100,7 +105,8 @@ int main(int argc, char** argv) {
     qputenv("QT_QPA_PLATFORM", "offscreen");
     if (qEnvironmentVariableIsEmpty("XDG_RUNTIME_DIR")) qputenv("XDG_RUNTIME_DIR", "/tmp");
     QGuiApplication app(argc, argv);
-    if (argc > 1 && std::string(argv[1]) == "--json") return as_json(QCoreApplication::applicationDirPath().toStdString());
+    if (argc > 1 && std::string(argv[1]) == "--json")
+        return as_json(QCoreApplication::applicationDirPath().toStdString());
     benchmark::RegisterBenchmark("yardstick", [run = yardstick()](benchmark::State& s) {
         for (auto _ : s) run();
     })->Unit(benchmark::kMillisecond);

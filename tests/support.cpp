@@ -7,12 +7,14 @@
 namespace bathylux {
 
 Scene scene_of(const std::string& json) {
-    return {std::make_shared<const Piece>(piece_from_json(parse_json(json))), std::make_shared<const Assets>()};
+    return {std::make_shared<const Piece>(piece_from_json(parse_json(json))),
+            std::make_shared<const Assets>()};
 }
 
 std::string piece_json(int w, int h, const std::string& elements, const std::string& more) {
-    return R"({"bathylux": 1, "canvas": {"width": )" + std::to_string(w) + R"(, "height": )" + std::to_string(h) + R"(}, "elements": [)" + elements + "]" +
-           (more.empty() ? "" : ", " + more) + "}";
+    return R"({"bathylux": 1, "canvas": {"width": )" + std::to_string(w) + R"(, "height": )" +
+           std::to_string(h) + R"(}, "elements": [)" + elements + "]" + (more.empty() ? "" : ", " + more) +
+           "}";
 }
 
 std::string busy_elements() {
@@ -36,7 +38,8 @@ Plane height_of(const Scene& scene, double scale) {
 double worst_difference(const Plane& a, const Plane& b) {
     double worst = a.width() == b.width() && a.height() == b.height() ? 0 : 1e30;
     for (int y = 0; y < std::min(a.height(), b.height()); ++y)
-        for (int x = 0; x < std::min(a.width(), b.width()); ++x) worst = std::max(worst, std::abs(double(a(x, y)) - b(x, y)));
+        for (int x = 0; x < std::min(a.width(), b.width()); ++x)
+            worst = std::max(worst, std::abs(double(a(x, y)) - b(x, y)));
     return worst;
 }
 

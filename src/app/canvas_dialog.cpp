@@ -50,7 +50,11 @@ CanvasDialog::CanvasDialog(Desk& desk, QWidget* parent) : QDialog(parent) {
     perMm->setAccessibleName(tr("Pixels per mm"));
     auto* millimetres = new QLabel(this);
     millimetres->setStyleSheet("color: " + Theme::current().second.name());
-    const auto say = [=] { millimetres->setText(tr("%1 × %2 mm").arg(width->value() / perMm->value(), 0, 'f', 1).arg(height->value() / perMm->value(), 0, 'f', 1)); };
+    const auto say = [=] {
+        millimetres->setText(tr("%1 × %2 mm")
+                                 .arg(width->value() / perMm->value(), 0, 'f', 1)
+                                 .arg(height->value() / perMm->value(), 0, 'f', 1));
+    };
     for (auto* s : {width, height}) connect(s, &QSpinBox::valueChanged, this, say);
     connect(perMm, &QDoubleSpinBox::valueChanged, this, say);
     say();
@@ -86,7 +90,8 @@ CanvasDialog::CanvasDialog(Desk& desk, QWidget* parent) : QDialog(parent) {
     auto* low = new QDoubleSpinBox(this);
     auto* high = new QDoubleSpinBox(this);
     const auto known = c.height_range.value_or(desk.frame ? desk.frame->range : std::pair{0.0f, 16.0f});
-    for (auto* s : {low, high}) s->setRange(-100000, 100000), s->setSuffix(" px"), s->setEnabled(own->isChecked());
+    for (auto* s : {low, high})
+        s->setRange(-100000, 100000), s->setSuffix(" px"), s->setEnabled(own->isChecked());
     low->setValue(known.first);
     high->setValue(known.second);
     low->setAccessibleName(tr("Lowest height"));
@@ -123,8 +128,10 @@ CanvasDialog::CanvasDialog(Desk& desk, QWidget* parent) : QDialog(parent) {
             p.surface.roughness = static_cast<float>(rough->value());
             p.surface.metallic = static_cast<float>(metal->value());
             p.canvas.edge = tile->isChecked() ? Edge::repeat : Edge::clamp;
-            if (own->isChecked() && high->value() > low->value()) p.canvas.height_range = {static_cast<float>(low->value()), static_cast<float>(high->value())};
-            else p.canvas.height_range.reset();
+            if (own->isChecked() && high->value() > low->value())
+                p.canvas.height_range = {static_cast<float>(low->value()), static_cast<float>(high->value())};
+            else
+                p.canvas.height_range.reset();
         });
         accept();
     });

@@ -20,7 +20,10 @@
 namespace bathylux {
 
 QColor toQt(const Color& c) { return QColor::fromRgbF(c.r, c.g, c.b, c.a); }
-Color fromQt(const QColor& c) { return {static_cast<float>(c.redF()), static_cast<float>(c.greenF()), static_cast<float>(c.blueF()), static_cast<float>(c.alphaF())}; }
+Color fromQt(const QColor& c) {
+    return {static_cast<float>(c.redF()), static_cast<float>(c.greenF()), static_cast<float>(c.blueF()),
+            static_cast<float>(c.alphaF())};
+}
 
 QToolButton* linkButton(const QString& text, QWidget* parent) {
     auto* b = new QToolButton(parent);
@@ -72,8 +75,10 @@ void Switch::mouseReleaseEvent(QMouseEvent* e) {
 }
 
 void Switch::keyPressEvent(QKeyEvent* e) {
-    if (e->key() == Qt::Key_Space || e->key() == Qt::Key_Return) emit toggled(!on_);
-    else QWidget::keyPressEvent(e);
+    if (e->key() == Qt::Key_Space || e->key() == Qt::Key_Return)
+        emit toggled(!on_);
+    else
+        QWidget::keyPressEvent(e);
 }
 
 // --- colour patch ---
@@ -109,14 +114,17 @@ void ColorPatch::mouseReleaseEvent(QMouseEvent* e) {
 }
 
 void ColorPatch::keyPressEvent(QKeyEvent* e) {
-    if (e->key() == Qt::Key_Space || e->key() == Qt::Key_Return) choose();
-    else QWidget::keyPressEvent(e);
+    if (e->key() == Qt::Key_Space || e->key() == Qt::Key_Return)
+        choose();
+    else
+        QWidget::keyPressEvent(e);
 }
 
 void ColorPatch::choose() {
     auto* dialog = new QColorDialog(toQt(color_), window());
     dialog->setAttribute(Qt::WA_DeleteOnClose);
-    dialog->setOptions(QColorDialog::ShowAlphaChannel | QColorDialog::DontUseNativeDialog | QColorDialog::NoButtons);
+    dialog->setOptions(QColorDialog::ShowAlphaChannel | QColorDialog::DontUseNativeDialog |
+                       QColorDialog::NoButtons);
     dialog->setWindowTitle(accessibleName());
     emit opened();
     connect(dialog, &QColorDialog::currentColorChanged, this, [this](const QColor& c) {
@@ -131,15 +139,22 @@ void ColorPatch::choose() {
 
 namespace {
 
-QString name_of(const Parameter& p) { return QString::fromUtf8(p.name.data(), static_cast<qsizetype>(p.name.size())); }
-QString help_of(const Parameter& p) { return QString::fromUtf8(p.help.data(), static_cast<qsizetype>(p.help.size())); }
+QString name_of(const Parameter& p) {
+    return QString::fromUtf8(p.name.data(), static_cast<qsizetype>(p.name.size()));
+}
+QString help_of(const Parameter& p) {
+    return QString::fromUtf8(p.help.data(), static_cast<qsizetype>(p.help.size()));
+}
 
 /// Words for the values of choices, where the format's own names are not what one would say.
 QString choiceLabel(std::string_view value) {
     static const std::map<std::string, QString> words{
-        {"none", QObject::tr("nothing")}, {"clamp", QObject::tr("the rim held")}, {"repeat", QObject::tr("repeated")}, {"mirrored_repeat", QObject::tr("repeated, mirrored")},
-        {"square", QObject::tr("with the square")}, {"linear", QObject::tr("evenly")}, {"luma", QObject::tr("brightness")}, {"center", QObject::tr("centre")},
-        {"color", QObject::tr("colour")}, {"color-dodge", QObject::tr("colour dodge")}, {"color-burn", QObject::tr("colour burn")}};
+        {"none", QObject::tr("nothing")},           {"clamp", QObject::tr("the rim held")},
+        {"repeat", QObject::tr("repeated")},        {"mirrored_repeat", QObject::tr("repeated, mirrored")},
+        {"square", QObject::tr("with the square")}, {"linear", QObject::tr("evenly")},
+        {"luma", QObject::tr("brightness")},        {"center", QObject::tr("centre")},
+        {"color", QObject::tr("colour")},           {"color-dodge", QObject::tr("colour dodge")},
+        {"color-burn", QObject::tr("colour burn")}};
     const std::string v(value);
     if (const auto found = words.find(v); found != words.end()) return found->second;
     return QString::fromStdString(v).replace('-', ' ').replace('_', ' ');
@@ -147,7 +162,8 @@ QString choiceLabel(std::string_view value) {
 
 class NumberControl : public ParameterControl {
   public:
-    NumberControl(const Parameter& p, double standard, Binding binding, Document& document, QWidget* parent) : ParameterControl(parent), binding_(std::move(binding)) {
+    NumberControl(const Parameter& p, double standard, Binding binding, Document& document, QWidget* parent)
+        : ParameterControl(parent), binding_(std::move(binding)) {
         RuledScale::Look look;
         look.name = name_of(p);
         look.unit = QString::fromUtf8(symbol(p.unit).data(), static_cast<qsizetype>(symbol(p.unit).size()));
@@ -156,7 +172,8 @@ class NumberControl : public ParameterControl {
         look.standard = standard;
         look.whole = p.type == Parameter::Type::whole;
         look.upDown = p.id == "rise" || p.id == "amount";
-        look.percent = p.id == "opacity" || (p.unit == Unit::ratio && (p.id == "scale_u" || p.id == "scale_v" || p.id == "amount"));
+        look.percent = p.id == "opacity" || (p.unit == Unit::ratio &&
+                                             (p.id == "scale_u" || p.id == "scale_v" || p.id == "amount"));
         if (p.id == "amount" && p.unit == Unit::ratio) look.upDown = false;
         look.decimals = p.unit == Unit::px || p.unit == Unit::degrees ? 1 : 2;
         look.pxPerMm = document.piece().canvas.px_per_mm;
@@ -187,7 +204,8 @@ class NumberControl : public ParameterControl {
 /// Name on the left, something on the right.
 class RowControl : public ParameterControl {
   public:
-    RowControl(const Parameter& p, Binding binding, QWidget* parent) : ParameterControl(parent), binding_(std::move(binding)) {
+    RowControl(const Parameter& p, Binding binding, QWidget* parent)
+        : ParameterControl(parent), binding_(std::move(binding)) {
         row_ = new QHBoxLayout(this);
         row_->setContentsMargins(0, 1, 0, 1);
         row_->setSpacing(8);
@@ -210,7 +228,8 @@ class RowControl : public ParameterControl {
 
 class ToggleControl : public RowControl {
   public:
-    ToggleControl(const Parameter& p, Binding binding, QWidget* parent) : RowControl(p, std::move(binding), parent) {
+    ToggleControl(const Parameter& p, Binding binding, QWidget* parent)
+        : RowControl(p, std::move(binding), parent) {
         switch_ = new Switch(name_of(p), this);
         row_->addWidget(switch_);
         connect(switch_, &Switch::toggled, this, [this](bool on) { binding_.set(on); });
@@ -225,7 +244,8 @@ class ToggleControl : public RowControl {
 
 class ChoiceControl : public RowControl {
   public:
-    ChoiceControl(const Parameter& p, Binding binding, QWidget* parent) : RowControl(p, std::move(binding), parent), choices_(p.choices) {
+    ChoiceControl(const Parameter& p, Binding binding, QWidget* parent)
+        : RowControl(p, std::move(binding), parent), choices_(p.choices) {
         box_ = new QComboBox(this);
         box_->setAccessibleName(name_of(p));
         for (const auto c : choices_) box_->addItem(choiceLabel(c));
@@ -260,7 +280,8 @@ class ChoiceControl : public RowControl {
 
 class ColorControl : public RowControl {
   public:
-    ColorControl(const Parameter& p, Binding binding, Document& document, QWidget* parent) : RowControl(p, std::move(binding), parent) {
+    ColorControl(const Parameter& p, Binding binding, Document& document, QWidget* parent)
+        : RowControl(p, std::move(binding), parent) {
         code_ = new QLabel(this);
         code_->setFont(Theme::numbers());
         patch_ = new ColorPatch(name_of(p), this);
@@ -285,7 +306,8 @@ class ColorControl : public RowControl {
 
 class TextControl : public ParameterControl {
   public:
-    TextControl(const Parameter& p, Binding binding, Document& document, QWidget* parent) : ParameterControl(parent), binding_(std::move(binding)), document_(document) {
+    TextControl(const Parameter& p, Binding binding, Document& document, QWidget* parent)
+        : ParameterControl(parent), binding_(std::move(binding)), document_(document) {
         auto* box = new QVBoxLayout(this);
         box->setContentsMargins(0, 2, 0, 2);
         edit_ = new QPlainTextEdit(this);
@@ -338,7 +360,8 @@ class TextControl : public ParameterControl {
 
 class FontControl : public RowControl {
   public:
-    FontControl(const Parameter& p, Binding binding, QWidget* parent) : RowControl(p, std::move(binding), parent) {
+    FontControl(const Parameter& p, Binding binding, QWidget* parent)
+        : RowControl(p, std::move(binding), parent) {
         box_ = new QComboBox(this);
         box_->setAccessibleName(name_of(p));
         box_->setEditable(true);
@@ -349,7 +372,8 @@ class FontControl : public RowControl {
         box_->addItems(QFontDatabase::families());
         row_->setStretch(1, 0);
         row_->addWidget(box_, 3);
-        connect(box_, &QComboBox::activated, this, [this](int i) { binding_.set(box_->itemText(i).toStdString()); });
+        connect(box_, &QComboBox::activated, this,
+                [this](int i) { binding_.set(box_->itemText(i).toStdString()); });
         setFocusProxy(box_);
         refresh();
     }
@@ -369,14 +393,18 @@ class FontControl : public RowControl {
 
 class FileControl : public RowControl {
   public:
-    FileControl(const Parameter& p, Binding binding, Document& document, QWidget* parent) : RowControl(p, std::move(binding), parent), document_(document) {
+    FileControl(const Parameter& p, Binding binding, Document& document, QWidget* parent)
+        : RowControl(p, std::move(binding), parent), document_(document) {
         name_ = new QLabel(this);
         name_->setStyleSheet("color: " + Theme::current().second.name());
         auto* change = linkButton(tr("choose…"), this);
         row_->insertWidget(1, name_, 1);
         row_->addWidget(change);
         connect(change, &QToolButton::clicked, this, [this] {
-            const QString path = QFileDialog::getOpenFileName(window(), tr("Choose a file"), QString(), tr("Pictures and drawings (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.exr *.svg);;All files (*)"));
+            const QString path =
+                QFileDialog::getOpenFileName(window(), tr("Choose a file"), QString(),
+                                             tr("Pictures and drawings (*.png *.jpg *.jpeg *.tif *.tiff "
+                                                "*.webp *.exr *.svg);;All files (*)"));
             if (!path.isEmpty()) binding_.set(path.toStdString());
         });
         refresh();
@@ -385,7 +413,10 @@ class FileControl : public RowControl {
         const auto v = now<std::string>();
         const QString path = v ? QString::fromStdString(*v) : QString::fromUtf8("—");
         const QString short_name = path.section('/', -1);
-        name_->setText(short_name.isEmpty() ? tr("none yet") : document_.state().store.is_embedded(path.toStdString()) ? tr("%1, kept inside").arg(short_name) : short_name);
+        name_->setText(short_name.isEmpty() ? tr("none yet")
+                       : document_.state().store.is_embedded(path.toStdString())
+                           ? tr("%1, kept inside").arg(short_name)
+                           : short_name);
         name_->setToolTip(path);
     }
 
@@ -396,7 +427,8 @@ class FileControl : public RowControl {
 
 class ProfileControl : public ParameterControl {
   public:
-    ProfileControl(const Parameter& p, Binding binding, Document& document, QWidget* parent) : ParameterControl(parent), binding_(std::move(binding)) {
+    ProfileControl(const Parameter& p, Binding binding, Document& document, QWidget* parent)
+        : ParameterControl(parent), binding_(std::move(binding)) {
         auto* box = new QVBoxLayout(this);
         box->setContentsMargins(0, 2, 0, 4);
         box->setSpacing(4);
@@ -406,10 +438,12 @@ class ProfileControl : public ParameterControl {
         box->addWidget(strip_);
         box->addWidget(curve_);
         setToolTip(help_of(p));
-        connect(strip_, &ProfileStrip::picked, this, [this](const Profile& profile) { binding_.set(profile); });
+        connect(strip_, &ProfileStrip::picked, this,
+                [this](const Profile& profile) { binding_.set(profile); });
         connect(curve_, &CurveEditor::strokeBegan, this, [&document] { document.beginStroke(); });
         connect(curve_, &CurveEditor::strokeEnded, this, [&document] { document.endStroke(); });
-        connect(curve_, &CurveEditor::changed, this, [this](const Profile& profile) { binding_.set(profile); });
+        connect(curve_, &CurveEditor::changed, this,
+                [this](const Profile& profile) { binding_.set(profile); });
         setFocusProxy(strip_);
         refresh();
     }
@@ -429,11 +463,13 @@ class ProfileControl : public ParameterControl {
 
 } // namespace
 
-ParameterControl* makeControl(const Parameter& p, const Value& standard, Binding binding, Document& document, QWidget* parent) {
+ParameterControl* makeControl(const Parameter& p, const Value& standard, Binding binding, Document& document,
+                              QWidget* parent) {
     using Type = Parameter::Type;
     switch (p.type) {
     case Type::number:
-    case Type::whole: return new NumberControl(p, std::get<double>(standard), std::move(binding), document, parent);
+    case Type::whole:
+        return new NumberControl(p, std::get<double>(standard), std::move(binding), document, parent);
     case Type::toggle: return new ToggleControl(p, std::move(binding), parent);
     case Type::choice: return new ChoiceControl(p, std::move(binding), parent);
     case Type::text: return new TextControl(p, std::move(binding), document, parent);

@@ -27,7 +27,8 @@ class ParameterControl : public QWidget {
 };
 
 /// Numbers get a ruled scale, switches a switch, choices a list, colours a patch, profiles their drawings.
-ParameterControl* makeControl(const Parameter& parameter, const Value& standard, Binding binding, Document& document, QWidget* parent);
+ParameterControl* makeControl(const Parameter& parameter, const Value& standard, Binding binding,
+                              Document& document, QWidget* parent);
 
 /// An on/off switch.
 class Switch : public QWidget {

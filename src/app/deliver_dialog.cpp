@@ -34,7 +34,11 @@ DeliverDialog::DeliverDialog(Desk& desk, View view, QWidget* parent) : QDialog(p
     form->setVerticalSpacing(8);
     form->setLabelAlignment(Qt::AlignLeft);
     view_ = new QComboBox(this);
-    for (const auto& [v, name] : {std::pair{View::lit, tr("Lit picture")}, {View::art, tr("Art, unlit")}, {View::height, tr("Height map")}, {View::normals, tr("Normal map")}}) view_->addItem(name, static_cast<int>(v));
+    for (const auto& [v, name] : {std::pair{View::lit, tr("Lit picture")},
+                                  {View::art, tr("Art, unlit")},
+                                  {View::height, tr("Height map")},
+                                  {View::normals, tr("Normal map")}})
+        view_->addItem(name, static_cast<int>(v));
     view_->setCurrentIndex(view_->findData(static_cast<int>(view)));
     format_ = new QComboBox(this);
     bits_ = new QComboBox(this);
@@ -70,7 +74,9 @@ DeliverDialog::DeliverDialog(Desk& desk, View view, QWidget* parent) : QDialog(p
     deliver->setObjectName("deliverNow");
     buttons->addButton(tr("Leave it"), QDialogButtonBox::RejectRole);
     all->addWidget(buttons);
-    const std::pair<QWidget*, QString> names[] = {{view_, tr("What")}, {format_, tr("Format")}, {bits_, tr("Depth")}, {green_, tr("Green points")}, {scale_, tr("Scale")}, {path_, tr("To")}};
+    const std::pair<QWidget*, QString> names[] = {{view_, tr("What")},   {format_, tr("Format")},
+                                                  {bits_, tr("Depth")},  {green_, tr("Green points")},
+                                                  {scale_, tr("Scale")}, {path_, tr("To")}};
     for (const auto& [w, name] : names) w->setAccessibleName(name);
 
     connect(view_, &QComboBox::currentIndexChanged, this, &DeliverDialog::update_choices);
@@ -115,11 +121,15 @@ void DeliverDialog::update_choices() {
     format_->setCurrentIndex(std::max(0, format_->findData(format)));
     bits_->clear();
     const QString e = ending();
-    if (e == ".exr") bits_->addItem(tr("32 bits, floats"), 32);
-    else if (e == ".webp") bits_->addItem(tr("8 bits"), 8);
+    if (e == ".exr")
+        bits_->addItem(tr("32 bits, floats"), 32);
+    else if (e == ".webp")
+        bits_->addItem(tr("8 bits"), 8);
     else {
-        if (view() == View::height) bits_->addItem(tr("16 bits"), 16), bits_->addItem(tr("8 bits"), 8);
-        else bits_->addItem(tr("8 bits"), 8), bits_->addItem(tr("16 bits"), 16);
+        if (view() == View::height)
+            bits_->addItem(tr("16 bits"), 16), bits_->addItem(tr("8 bits"), 8);
+        else
+            bits_->addItem(tr("8 bits"), 8), bits_->addItem(tr("16 bits"), 16);
         if (e == ".tif") bits_->addItem(tr("32 bits, floats"), 32);
     }
     bits_->setCurrentIndex(std::max(0, bits_->findData(bits)));
@@ -129,23 +139,32 @@ void DeliverDialog::update_choices() {
     const Region size = canvas_region(c, scale_->value() / 100);
     QString says = tr("%1 × %2 px.").arg(size.width()).arg(size.height());
     if (view() == View::height && desk_.frame) {
-        if (bits_->currentData().toInt() == 32) says += tr(" Heights in canvas px, as they are.");
-        else says += tr(" Black is %1 px, white %2 px; the range is written into the file.").arg(desk_.frame->range.first, 0, 'f', 2).arg(desk_.frame->range.second, 0, 'f', 2);
+        if (bits_->currentData().toInt() == 32)
+            says += tr(" Heights in canvas px, as they are.");
+        else
+            says += tr(" Black is %1 px, white %2 px; the range is written into the file.")
+                        .arg(desk_.frame->range.first, 0, 'f', 2)
+                        .arg(desk_.frame->range.second, 0, 'f', 2);
     }
-    if (lit) says += bits_->currentData().toInt() == 32 ? tr(" Linear light, premultiplied, unclamped.") : tr(" sRGB, with alpha.");
+    if (lit)
+        says += bits_->currentData().toInt() == 32 ? tr(" Linear light, premultiplied, unclamped.")
+                                                   : tr(" sRGB, with alpha.");
     says_->setText(says);
     proposePath();
 }
 
 void DeliverDialog::proposePath() {
-    static const std::map<View, QString> names{{View::lit, "lit"}, {View::art, "art"}, {View::height, "height"}, {View::normals, "normals"}};
+    static const std::map<View, QString> names{
+        {View::lit, "lit"}, {View::art, "art"}, {View::height, "height"}, {View::normals, "normals"}};
     if (pathTouched_) {
         // One's own name keeps; its ending follows the format.
         const QFileInfo info(path_->text());
         path_->setText(info.path() + "/" + info.completeBaseName() + ending());
         return;
     }
-    QString folder = desk_.document.path().isEmpty() ? QStandardPaths::writableLocation(QStandardPaths::PicturesLocation) : QFileInfo(desk_.document.path()).absolutePath();
+    QString folder = desk_.document.path().isEmpty()
+                         ? QStandardPaths::writableLocation(QStandardPaths::PicturesLocation)
+                         : QFileInfo(desk_.document.path()).absolutePath();
     if (folder.isEmpty() || !QDir(folder).exists()) folder = QDir::homePath();
     path_->setText(folder + "/" + desk_.document.title() + "-" + names.at(view()) + ending());
 }

@@ -15,9 +15,9 @@ struct Desk {
     explicit Desk(std::shared_ptr<files::Resolver> resolver) : renderer(std::move(resolver)) {}
     Document document;
     Renderer renderer;
-    std::shared_ptr<Frame> frame;          // the newest sharp or coarse picture
-    QHash<QString, QImage> pictures;       // small pictures by element
-    Vec2 soundingAt{-1, -1};               // canvas px, under the pointer; negative: none
+    std::shared_ptr<Frame> frame;    // the newest sharp or coarse picture
+    QHash<QString, QImage> pictures; // small pictures by element
+    Vec2 soundingAt{-1, -1};         // canvas px, under the pointer; negative: none
 
     const Asset* asset(const std::string& element) const {
         if (!frame || !frame->assets) return nullptr;

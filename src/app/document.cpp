@@ -8,8 +8,10 @@ namespace bathylux {
 /// One undo: the state before and the state after.
 class StateCommand : public QUndoCommand {
   public:
-    StateCommand(Document& document, const QString& name, int stroke, Document::State before, Document::State after)
-        : QUndoCommand(name), document_(document), stroke_(stroke), before_(std::move(before)), after_(std::move(after)) {}
+    StateCommand(Document& document, const QString& name, int stroke, Document::State before,
+                 Document::State after)
+        : QUndoCommand(name), document_(document), stroke_(stroke), before_(std::move(before)),
+          after_(std::move(after)) {}
     void undo() override { document_.setState(before_); }
     void redo() override { document_.setState(after_); }
     int id() const override { return stroke_ > 0 ? 1 : -1; }
@@ -38,7 +40,8 @@ void Document::edit(const QString& name, const std::function<void(Piece&)>& chan
 
 void Document::editState(const QString& name, const std::function<void(Piece&, files::Store&)>& change) {
     if (readOnly()) {
-        emit refused(tr("This piece was made by a newer version of Bathylux. It can be looked at, not changed."));
+        emit refused(
+            tr("This piece was made by a newer version of Bathylux. It can be looked at, not changed."));
         return;
     }
     State after = state_;
@@ -70,7 +73,8 @@ void Document::setState(const State& state) {
         chosen_ = still;
         emit choiceChanged();
     }
-    if (const Element* e = openElement(); e && openStep_ >= static_cast<int>(e->steps.size())) openStep_ = static_cast<int>(e->steps.size()) - 1;
+    if (const Element* e = openElement(); e && openStep_ >= static_cast<int>(e->steps.size()))
+        openStep_ = static_cast<int>(e->steps.size()) - 1;
     emit changed();
 }
 
@@ -98,7 +102,9 @@ void Document::adoptSaved(Piece piece, const QString& path) {
     emit titleChanged();
 }
 
-QString Document::title() const { return path_.isEmpty() ? (name_.isEmpty() ? tr("Untitled") : name_) : QFileInfo(path_).completeBaseName(); }
+QString Document::title() const {
+    return path_.isEmpty() ? (name_.isEmpty() ? tr("Untitled") : name_) : QFileInfo(path_).completeBaseName();
+}
 
 void Document::choose(const QStringList& ids) {
     if (ids == chosen_) return;
@@ -111,7 +117,9 @@ void Document::choose(const QStringList& ids) {
     emit choiceChanged();
 }
 
-const Element* Document::openElement() const { return chosen_.isEmpty() ? nullptr : find_element(piece().elements, chosen_.back().toStdString()); }
+const Element* Document::openElement() const {
+    return chosen_.isEmpty() ? nullptr : find_element(piece().elements, chosen_.back().toStdString());
+}
 
 void Document::setOpenStep(int index) {
     if (index == openStep_) return;

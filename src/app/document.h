@@ -23,7 +23,8 @@ class Document : public QObject {
     const State& state() const { return state_; }
     QUndoStack& history() { return history_; }
 
-    /// Changes the piece under a name shown in the Edit menu. Inside a stroke, edits of one name are one undo.
+    /// Changes the piece under a name shown in the Edit menu. Inside a stroke, edits of one name are one
+    /// undo.
     void edit(const QString& name, const std::function<void(Piece&)>& change);
     /// The same where files come to be embedded too.
     void editState(const QString& name, const std::function<void(Piece&, files::Store&)>& change);

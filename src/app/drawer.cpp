@@ -50,7 +50,9 @@ void SectionView::paintEvent(QPaintEvent*) {
     p.setFont(Theme::words(12));
     if (!line || !f || !f->relief || f->relief->region.empty()) {
         p.setPen(t.second);
-        p.drawText(r, Qt::AlignCenter, line ? tr("Waiting for the relief…") : tr("Take the section tool and draw a line across the table."));
+        p.drawText(r, Qt::AlignCenter,
+                   line ? tr("Waiting for the relief…")
+                        : tr("Take the section tool and draw a line across the table."));
         return;
     }
     const int count = std::clamp(static_cast<int>(r.width()), 32, 4096);
@@ -71,7 +73,8 @@ void SectionView::paintEvent(QPaintEvent*) {
         p.setPen(QPen(t.line, 1, Qt::DotLine));
         p.drawLine(QPointF(r.left(), y_of(h)), QPointF(r.right(), y_of(h)));
         p.setPen(t.second);
-        p.drawText(QRectF(0, y_of(h) - 7, 32, 14), Qt::AlignRight | Qt::AlignVCenter, QString::fromStdString(said(h)).replace('-', QChar(0x2212)));
+        p.drawText(QRectF(0, y_of(h) - 7, 32, 14), Qt::AlignRight | Qt::AlignVCenter,
+                   QString::fromStdString(said(h)).replace('-', QChar(0x2212)));
     }
     const double length = profile.length / unit;
     double along = std::pow(10, std::floor(std::log10(length / 4)));
@@ -85,14 +88,17 @@ void SectionView::paintEvent(QPaintEvent*) {
         p.setPen(t.second);
         p.drawLine(QPointF(x, r.bottom()), QPointF(x, r.bottom() + 4));
         const bool last = d + along > length;
-        p.drawText(QRectF(x - 30, r.bottom() + 4, 60, 14), Qt::AlignHCenter | Qt::AlignTop, QString::fromStdString(said(d)) + (last ? (millimetres_ ? " mm" : " px") : ""));
+        p.drawText(QRectF(x - 30, r.bottom() + 4, 60, 14), Qt::AlignHCenter | Qt::AlignTop,
+                   QString::fromStdString(said(d)) + (last ? (millimetres_ ? " mm" : " px") : ""));
     }
     p.setRenderHint(QPainter::Antialiasing);
     QPainterPath top;
     for (int i = 0; i < count; ++i) {
         const QPointF q(x_of(static_cast<double>(i) / (count - 1)), y_of(profile.heights[i] / unit));
-        if (i == 0) top.moveTo(q);
-        else top.lineTo(q);
+        if (i == 0)
+            top.moveTo(q);
+        else
+            top.lineTo(q);
     }
     QPainterPath body = top;
     body.lineTo(r.bottomRight());
@@ -116,7 +122,8 @@ void SectionView::paintEvent(QPaintEvent*) {
         p.drawEllipse(at, 5, 5);
         const QString text = tr("steepest %1°").arg(qRound(profile.steepest));
         const double w = p.fontMetrics().horizontalAdvance(text);
-        p.drawText(QPointF(std::clamp(at.x() - w / 2, r.left() + 22, r.right() - w - 22), r.top() + 12), text);
+        p.drawText(QPointF(std::clamp(at.x() - w / 2, r.left() + 22, r.right() - w - 22), r.top() + 12),
+                   text);
     }
     if (hover_ >= 0) {
         const int i = std::clamp(static_cast<int>(hover_ * (count - 1)), 0, count - 1);
@@ -128,7 +135,8 @@ void SectionView::paintEvent(QPaintEvent*) {
         const QString text = shown(h, millimetres_ ? 2 : 1) + (millimetres_ ? " mm" : " px");
         p.setFont(Theme::soundings(12));
         const double w = p.fontMetrics().horizontalAdvance(text) + 10;
-        const QRectF box(x + 8 + w > r.right() ? x - 8 - w : x + 8, std::clamp(y_of(h) - 22, r.top() + 16, r.bottom() - 18), w, 18);
+        const QRectF box(x + 8 + w > r.right() ? x - 8 - w : x + 8,
+                         std::clamp(y_of(h) - 22, r.top() + 16, r.bottom() - 18), w, 18);
         p.fillRect(box, t.panel);
         p.setPen(t.text);
         p.drawText(box, Qt::AlignCenter, text);
@@ -236,11 +244,12 @@ Drawer::Drawer(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
         showSounding();
     });
     connect(&desk_.document, &Document::changed, section_, qOverload<>(&QWidget::update));
-    connect(&desk_.renderer, &Renderer::checked, this, [this](const std::shared_ptr<std::vector<Finding>>& findings) {
-        findings_ = *findings;
-        checked_ = true;
-        showFindings();
-    });
+    connect(&desk_.renderer, &Renderer::checked, this,
+            [this](const std::shared_ptr<std::vector<Finding>>& findings) {
+                findings_ = *findings;
+                checked_ = true;
+                showFindings();
+            });
     showFindings();
 }
 
@@ -255,7 +264,9 @@ void Drawer::setFolded(bool folded) {
 void Drawer::showSounding() {
     const auto& f = desk_.frame;
     const Canvas& c = desk_.document.piece().canvas;
-    const auto s = f && f->relief && desk_.soundingAt.x >= 0 ? sound(*f->relief, f->shot.scale, c.edge, desk_.soundingAt) : std::nullopt;
+    const auto s = f && f->relief && desk_.soundingAt.x >= 0
+                       ? sound(*f->relief, f->shot.scale, c.edge, desk_.soundingAt)
+                       : std::nullopt;
     if (!s) {
         for (QLabel* l : {height_, slope_, normal_}) l->setText(QString::fromUtf8("—"));
         return;
@@ -317,14 +328,21 @@ void Drawer::showFindings() {
         });
     }
     const auto clear = [&](const char* check, const QString& words) {
-        if (checked_ && std::none_of(findings_.begin(), findings_.end(), [&](const Finding& f) { return f.check == check; })) line(t.depth, words, nullptr);
+        if (checked_ && std::none_of(findings_.begin(), findings_.end(),
+                                     [&](const Finding& f) { return f.check == check; }))
+            line(t.depth, words, nullptr);
     };
     clear("cliff", tr("No jagged edges"));
     clear("flattened", tr("No flattened heights"));
     clear("clipped_light", tr("No clipped light"));
     checks_->addStretch(1);
-    count_->setText(findings_.empty() ? (checked_ ? tr("checks clear") : QString()) : tr("%n check(s)", nullptr, static_cast<int>(findings_.size())).replace("check(s)", findings_.size() == 1 ? "check" : "checks"));
-    count_->setStyleSheet(findings_.empty() ? "color: " + t.second.name() : QString("background: %1; color: %2; border-radius: 7px; padding: 1px 8px;").arg(t.signal.name(), t.dark ? "#1b1f22" : "#ffffff"));
+    count_->setText(findings_.empty() ? (checked_ ? tr("checks clear") : QString())
+                                      : tr("%n check(s)", nullptr, static_cast<int>(findings_.size()))
+                                            .replace("check(s)", findings_.size() == 1 ? "check" : "checks"));
+    count_->setStyleSheet(findings_.empty()
+                              ? "color: " + t.second.name()
+                              : QString("background: %1; color: %2; border-radius: 7px; padding: 1px 8px;")
+                                    .arg(t.signal.name(), t.dark ? "#1b1f22" : "#ffffff"));
 }
 
 } // namespace bathylux

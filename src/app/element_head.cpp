@@ -30,7 +30,8 @@ void ElementHead::setFace(const Face& face) {
 QRect ElementHead::eye() const { return {width() - 30, 0, 28, height()}; }
 QRect ElementHead::nameRect() const {
     const int left = 8 + face_.depth * 14 + (face_.open ? 72 : 44);
-    return face_.open ? QRect(left, 8, width() - left - 96, 20) : QRect(left, 0, width() - left - 92, height());
+    return face_.open ? QRect(left, 8, width() - left - 96, 20)
+                      : QRect(left, 0, width() - left - 92, height());
 }
 
 void ElementHead::paintEvent(QPaintEvent*) {
@@ -79,7 +80,9 @@ void ElementHead::paintEvent(QPaintEvent*) {
             r = QRect(r.left(), 28, width() - r.left() - 12, 20);
         else
             r = QRect(after, 0, r.right() - after, height());
-        if (r.width() > 30) p.drawText(r, Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(face_.about, Qt::ElideRight, r.width()));
+        if (r.width() > 30)
+            p.drawText(r, Qt::AlignLeft | Qt::AlignVCenter,
+                       p.fontMetrics().elidedText(face_.about, Qt::ElideRight, r.width()));
     }
     // What it gives: colour a full dot, height three nested rings, surface a half-shaded disc.
     p.setRenderHint(QPainter::Antialiasing);
@@ -100,13 +103,17 @@ void ElementHead::paintEvent(QPaintEvent*) {
     p.setBrush(tint(face_.surface, t.text));
     p.drawPie(QRectF(x - 4.5, cy - 4.5, 9, 9), -90 * 16, 180 * 16);
     if (hovered_ || !face_.visible || hasFocus() || face_.open)
-        p.drawPixmap(eye().left() + 6, static_cast<int>(cy) - 8, iconPixmap(face_.visible ? "eye" : "eye-off", face_.visible ? t.second : t.accent, 16, devicePixelRatioF()));
+        p.drawPixmap(eye().left() + 6, static_cast<int>(cy) - 8,
+                     iconPixmap(face_.visible ? "eye" : "eye-off", face_.visible ? t.second : t.accent, 16,
+                                devicePixelRatioF()));
 }
 
 void ElementHead::mouseReleaseEvent(QMouseEvent* e) {
     if (e->button() != Qt::LeftButton || !rect().contains(e->pos())) return;
-    if (eye().contains(e->pos())) emit visibleToggled(face_.id, !face_.visible);
-    else emit clicked(face_.id, e->modifiers());
+    if (eye().contains(e->pos()))
+        emit visibleToggled(face_.id, !face_.visible);
+    else
+        emit clicked(face_.id, e->modifiers());
 }
 
 void ElementHead::mouseDoubleClickEvent(QMouseEvent* e) {
@@ -116,12 +123,18 @@ void ElementHead::mouseDoubleClickEvent(QMouseEvent* e) {
 void ElementHead::contextMenuEvent(QContextMenuEvent* e) { emit menuAsked(face_.id, e->globalPos()); }
 
 void ElementHead::keyPressEvent(QKeyEvent* e) {
-    if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) emit clicked(face_.id, e->modifiers());
-    else if (e->key() == Qt::Key_Space) emit visibleToggled(face_.id, !face_.visible);
-    else if (e->key() == Qt::Key_F2) rename();
-    else if (e->key() == Qt::Key_Down) focusNextChild();
-    else if (e->key() == Qt::Key_Up) focusPreviousChild();
-    else QWidget::keyPressEvent(e);
+    if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter)
+        emit clicked(face_.id, e->modifiers());
+    else if (e->key() == Qt::Key_Space)
+        emit visibleToggled(face_.id, !face_.visible);
+    else if (e->key() == Qt::Key_F2)
+        rename();
+    else if (e->key() == Qt::Key_Down)
+        focusNextChild();
+    else if (e->key() == Qt::Key_Up)
+        focusPreviousChild();
+    else
+        QWidget::keyPressEvent(e);
 }
 
 bool ElementHead::eventFilter(QObject* o, QEvent* e) {

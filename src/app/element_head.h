@@ -17,8 +17,10 @@ class ElementHead : public QWidget {
         bool visible = true, open = false, chosen = false, trouble = false;
         int depth = 0;
         friend bool operator==(const Face& a, const Face& b) {
-            return a.id == b.id && a.name == b.name && a.about == b.about && a.picture.cacheKey() == b.picture.cacheKey() && a.color == b.color && a.height == b.height &&
-                   a.surface == b.surface && a.visible == b.visible && a.open == b.open && a.chosen == b.chosen && a.trouble == b.trouble && a.depth == b.depth;
+            return a.id == b.id && a.name == b.name && a.about == b.about &&
+                   a.picture.cacheKey() == b.picture.cacheKey() && a.color == b.color &&
+                   a.height == b.height && a.surface == b.surface && a.visible == b.visible &&
+                   a.open == b.open && a.chosen == b.chosen && a.trouble == b.trouble && a.depth == b.depth;
         }
     };
     explicit ElementHead(QWidget* parent = nullptr);

@@ -1,18 +1,18 @@
 #include "app/first_page.h"
 
+#include <QAbstractButton>
 #include <QCoreApplication>
 #include <QDir>
 #include <QDragEnterEvent>
 #include <QGridLayout>
-#include <QJsonDocument>
 #include <QJsonArray>
+#include <QJsonDocument>
 #include <QJsonObject>
 #include <QLabel>
 #include <QMimeData>
 #include <QPainter>
-#include <QAbstractButton>
-#include <QUrl>
 #include <QToolButton>
+#include <QUrl>
 #include <QVBoxLayout>
 
 #include "app/controls.h"
@@ -25,7 +25,8 @@ namespace {
 /// One way to begin: an icon, a word, a line.
 class Choice : public QAbstractButton {
   public:
-    Choice(const QString& icon, const QString& name, const QString& about, QWidget* parent) : QAbstractButton(parent), icon_(icon), name_(name), about_(about) {
+    Choice(const QString& icon, const QString& name, const QString& about, QWidget* parent)
+        : QAbstractButton(parent), icon_(icon), name_(name), about_(about) {
         setFocusPolicy(Qt::StrongFocus);
         setFixedSize(158, 118);
         setAccessibleName(name);
@@ -56,7 +57,8 @@ class Choice : public QAbstractButton {
 /// A demo piece on the shelf.
 class Shelved : public QAbstractButton {
   public:
-    Shelved(const QPixmap& picture, const QString& name, const QString& about, QWidget* parent) : QAbstractButton(parent), picture_(picture), name_(name), about_(about) {
+    Shelved(const QPixmap& picture, const QString& name, const QString& about, QWidget* parent)
+        : QAbstractButton(parent), picture_(picture), name_(name), about_(about) {
         setFocusPolicy(Qt::StrongFocus);
         setFixedSize(158, 156);
         setAccessibleName(name);
@@ -80,10 +82,12 @@ class Shelved : public QAbstractButton {
         p.drawRect(box.adjusted(0, 0, -1, -1));
         p.setFont(Theme::words(13, QFont::DemiBold));
         p.setPen(t.text);
-        p.drawText(QRect(0, 118, width(), 18), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(name_, Qt::ElideRight, width()));
+        p.drawText(QRect(0, 118, width(), 18), Qt::AlignLeft | Qt::AlignVCenter,
+                   p.fontMetrics().elidedText(name_, Qt::ElideRight, width()));
         p.setFont(Theme::words(12));
         p.setPen(t.second);
-        p.drawText(QRect(0, 136, width(), 18), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(about_, Qt::ElideRight, width()));
+        p.drawText(QRect(0, 136, width(), 18), Qt::AlignLeft | Qt::AlignVCenter,
+                   p.fontMetrics().elidedText(about_, Qt::ElideRight, width()));
     }
 
   private:
@@ -94,7 +98,8 @@ class Shelved : public QAbstractButton {
 } // namespace
 
 QString demoFolder() {
-    for (const QString& dir : {QCoreApplication::applicationDirPath() + "/../share/bathylux/demo", QStringLiteral(BATHYLUX_DEMO_DIR)})
+    for (const QString& dir : {QCoreApplication::applicationDirPath() + "/../share/bathylux/demo",
+                               QStringLiteral(BATHYLUX_DEMO_DIR)})
         if (QDir(dir).exists("shelf.json")) return QDir(dir).absolutePath();
     return {};
 }
@@ -118,10 +123,11 @@ FirstPage::FirstPage(QWidget* parent) : QWidget(parent) {
     box->addSpacing(6);
     auto* row = new QHBoxLayout;
     row->setSpacing(12);
-    const std::tuple<const char*, QString, QString, const char*> choices[] = {{"type", tr("Words"), tr("Typed letters, bevelled and lit"), "type"},
-                                                                              {"image", tr("A picture"), tr("Tones become height"), "picture"},
-                                                                              {"square", tr("A shape"), tr("A plate to build on"), "rectangle"},
-                                                                              {"pen-tool", tr("A drawing"), tr("An emblem as SVG"), "svg"}};
+    const std::tuple<const char*, QString, QString, const char*> choices[] = {
+        {"type", tr("Words"), tr("Typed letters, bevelled and lit"), "type"},
+        {"image", tr("A picture"), tr("Tones become height"), "picture"},
+        {"square", tr("A shape"), tr("A plate to build on"), "rectangle"},
+        {"pen-tool", tr("A drawing"), tr("An emblem as SVG"), "svg"}};
     for (const auto& [icon, name, about, kind] : choices) {
         auto* b = new Choice(icon, name, about, middle);
         b->setObjectName(QString("make-") + kind);
@@ -132,6 +138,7 @@ FirstPage::FirstPage(QWidget* parent) : QWidget(parent) {
     box->addLayout(row);
     auto* open = linkButton(tr("Open a piece…"), middle);
     connect(open, &QToolButton::clicked, this, &FirstPage::openAsked);
+    open->setStyleSheet("QToolButton { padding-left: 0; }");
     box->addWidget(open, 0, Qt::AlignLeft);
 
     const QDir demo(demoFolder());
@@ -144,9 +151,11 @@ FirstPage::FirstPage(QWidget* parent) : QWidget(parent) {
         const QJsonArray list = QJsonDocument::fromJson(shelf.readAll()).array();
         for (qsizetype i = 0; i < std::min<qsizetype>(list.size(), 4); ++i) {
             const QJsonObject o = list[i].toObject();
-            auto* b = new Shelved(QPixmap(demo.filePath("shelf/" + o["piece"].toString() + ".png")), o["name"].toString(), o["about"].toString(), middle);
+            auto* b = new Shelved(QPixmap(demo.filePath("shelf/" + o["piece"].toString() + ".png")),
+                                  o["name"].toString(), o["about"].toString(), middle);
             b->setObjectName("demo-" + o["piece"].toString());
-            connect(b, &QAbstractButton::clicked, this, [this, path = demo.filePath(o["piece"].toString() + ".json")] { emit demoAsked(path); });
+            connect(b, &QAbstractButton::clicked, this,
+                    [this, path = demo.filePath(o["piece"].toString() + ".json")] { emit demoAsked(path); });
             pieces->addWidget(b);
         }
         pieces->addStretch(1);

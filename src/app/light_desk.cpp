@@ -31,9 +31,11 @@ Light farLight(const char* id, const char* name, float angle, float elevation, C
     return {id, name, true, Described(light_kind("directional"), d), {}};
 }
 
-Light lamp(const char* id, const char* name, double x, double y, double z, Color color, float intensity, double reach) {
+Light lamp(const char* id, const char* name, double x, double y, double z, Color color, float intensity,
+           double reach) {
     PointLight p;
-    p.x = static_cast<float>(x), p.y = static_cast<float>(y), p.z = static_cast<float>(z), p.color = color, p.intensity = intensity, p.distance = static_cast<float>(reach);
+    p.x = static_cast<float>(x), p.y = static_cast<float>(y), p.z = static_cast<float>(z), p.color = color,
+    p.intensity = intensity, p.distance = static_cast<float>(reach);
     return {id, name, true, Described(light_kind("point"), p), {}};
 }
 
@@ -43,12 +45,14 @@ constexpr Color daylight{1, 0.98f, 0.94f, 1}, sky{0.66f, 0.78f, 1, 1}, warm{1, 0
 
 // --- a row ---
 
-LightRow::LightRow(Desk& desk, const std::string& id, QWidget* parent) : QWidget(parent), desk_(desk), id_(id) {
+LightRow::LightRow(Desk& desk, const std::string& id, QWidget* parent)
+    : QWidget(parent), desk_(desk), id_(id) {
     setFocusPolicy(Qt::StrongFocus);
     setFixedHeight(34);
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     if (const Light* l = light()) setAccessibleName(nameOf(*l));
-    setToolTip(tr("Click to choose, the dot switches it, drag the scale for its intensity, double-click to rename"));
+    setToolTip(
+        tr("Click to choose, the dot switches it, drag the scale for its intensity, double-click to rename"));
 }
 
 const Light* LightRow::light() const {
@@ -77,14 +81,17 @@ void LightRow::paintEvent(QPaintEvent*) {
     p.setBrush(l->on ? QBrush(color) : Qt::NoBrush);
     if (l->what.is("point")) {
         QPainterPath d;
-        d.moveTo(15, cy - 6.5), d.lineTo(21.5, cy), d.lineTo(15, cy + 6.5), d.lineTo(8.5, cy), d.closeSubpath();
+        d.moveTo(15, cy - 6.5), d.lineTo(21.5, cy), d.lineTo(15, cy + 6.5), d.lineTo(8.5, cy),
+            d.closeSubpath();
         p.drawPath(d);
     } else
         p.drawEllipse(QPointF(15, cy), 5.5, 5.5);
     p.setFont(Theme::words());
     p.setPen(l->on ? t.text : t.faint);
     const QRectF s = scale();
-    if (!edit_) p.drawText(QRectF(30, 0, s.left() - 38, height()), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(nameOf(*l), Qt::ElideRight, static_cast<int>(s.left() - 38)));
+    if (!edit_)
+        p.drawText(QRectF(30, 0, s.left() - 38, height()), Qt::AlignLeft | Qt::AlignVCenter,
+                   p.fontMetrics().elidedText(nameOf(*l), Qt::ElideRight, static_cast<int>(s.left() - 38)));
     const double v = intensityOf(*l), share = std::clamp(v / 4, 0.0, 1.0);
     const double y = std::round(cy) + 2.5;
     p.setPen(QPen(t.line, 1.6));
@@ -93,11 +100,13 @@ void LightRow::paintEvent(QPaintEvent*) {
     p.drawLine(QPointF(s.left(), y), QPointF(s.left() + share * s.width(), y));
     QPainterPath pointer;
     const double x = s.left() + share * s.width();
-    pointer.moveTo(x, y + 1), pointer.lineTo(x + 3.5, y + 7), pointer.lineTo(x - 3.5, y + 7), pointer.closeSubpath();
+    pointer.moveTo(x, y + 1), pointer.lineTo(x + 3.5, y + 7), pointer.lineTo(x - 3.5, y + 7),
+        pointer.closeSubpath();
     p.fillPath(pointer, dragging_ ? t.accent : t.text);
     p.setFont(Theme::numbers());
     p.setPen(l->on ? t.text : t.faint);
-    p.drawText(QRectF(width() - 48, 0, 40, height()), Qt::AlignRight | Qt::AlignVCenter, QString::number(v, 'f', 2));
+    p.drawText(QRectF(width() - 48, 0, 40, height()), Qt::AlignRight | Qt::AlignVCenter,
+               QString::number(v, 'f', 2));
 }
 
 void LightRow::setIntensity(double v) {
@@ -128,7 +137,8 @@ void LightRow::mousePressEvent(QMouseEvent* e) {
 void LightRow::mouseMoveEvent(QMouseEvent* e) {
     if (!dragging_) return;
     const double fine = e->modifiers() & Qt::ShiftModifier ? 0.1 : 1;
-    exact_ = std::clamp(exact_ + (e->position().x() - last_.x()) / scale().width() * 4 * fine, 0.0, std::max(4.0, intensityOf(*light())));
+    exact_ = std::clamp(exact_ + (e->position().x() - last_.x()) / scale().width() * 4 * fine, 0.0,
+                        std::max(4.0, intensityOf(*light())));
     last_ = e->position();
     setIntensity(exact_);
 }
@@ -181,7 +191,9 @@ void LightRow::keyPressEvent(QKeyEvent* e) {
         });
         break;
     case Qt::Key_Delete:
-        desk_.document.edit(tr("Delete light"), [&](Piece& p) { std::erase_if(p.lights, [&](const Light& l) { return l.id == id_; }); });
+        desk_.document.edit(tr("Delete light"), [&](Piece& p) {
+            std::erase_if(p.lights, [&](const Light& l) { return l.id == id_; });
+        });
         break;
     default: QWidget::keyPressEvent(e);
     }
@@ -232,15 +244,20 @@ LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
     start->setObjectName("situations");
     start->setPopupMode(QToolButton::InstantPopup);
     auto* situations_menu = new QMenu(start);
-    for (const auto& [id, words] : situations()) situations_menu->addAction(words, this, [this, id = id] { arrange(id); });
+    for (const auto& [id, words] : situations())
+        situations_menu->addAction(words, this, [this, id = id] { arrange(id); });
     start->setMenu(situations_menu);
     row->addWidget(start);
     f->addLayout(row);
     Document& doc = desk_.document;
     const auto add = [&](const Parameter& p, const Value& standard, std::function<void*(Piece&)> pick) {
         Binding b;
-        b.get = [&doc, &p, pick]() -> std::optional<Value> { return p.get(pick(const_cast<Piece&>(doc.piece()))); };
-        b.set = [&doc, &p, pick](const Value& v) { doc.edit(tr("Change %1").arg(qs(p.name).toLower()), [&](Piece& piece) { p.set(pick(piece), v); }); };
+        b.get = [&doc, &p, pick]() -> std::optional<Value> {
+            return p.get(pick(const_cast<Piece&>(doc.piece())));
+        };
+        b.set = [&doc, &p, pick](const Value& v) {
+            doc.edit(tr("Change %1").arg(qs(p.name).toLower()), [&](Piece& piece) { p.set(pick(piece), v); });
+        };
         footer_.push_back(makeControl(p, standard, b, doc, foot));
         f->addWidget(footer_.back());
     };
@@ -258,7 +275,8 @@ LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
 
 void LightDesk::refresh() {
     QString s = desk_.document.chosenLight() + "|";
-    for (const Light& l : desk_.document.piece().lights) s += QString::fromStdString(l.id) + qs(l.what.kind().id) + ",";
+    for (const Light& l : desk_.document.piece().lights)
+        s += QString::fromStdString(l.id) + qs(l.what.kind().id) + ",";
     s += QString::number(desk_.document.piece().canvas.width) + Theme::current().window.name();
     if (s != signature_) {
         signature_ = s;
@@ -270,7 +288,9 @@ void LightDesk::refresh() {
 }
 
 void LightDesk::rebuild() {
-    const QString focusName = scroll_->widget() && scroll_->widget()->isAncestorOf(focusWidget()) ? focusWidget()->accessibleName() : QString();
+    const QString focusName = scroll_->widget() && scroll_->widget()->isAncestorOf(focusWidget())
+                                  ? focusWidget()->accessibleName()
+                                  : QString();
     const QString focusClass = focusName.isEmpty() ? QString() : focusWidget()->metaObject()->className();
     rows_.clear();
     controls_.clear();
@@ -282,7 +302,8 @@ void LightDesk::rebuild() {
     list->setSpacing(0);
     Document& doc = desk_.document;
     if (doc.piece().lights.empty()) {
-        auto* empty = new QLabel(tr("No light yet: all is ambient. Add one, or start from a situation below."), inside);
+        auto* empty =
+            new QLabel(tr("No light yet: all is ambient. Add one, or start from a situation below."), inside);
         empty->setWordWrap(true);
         empty->setContentsMargins(6, 4, 6, 4);
         empty->setStyleSheet("color: " + Theme::current().second.name());
@@ -350,7 +371,10 @@ void LightDesk::addLight(const QString& kind) {
         if (same > 1) l.name += " " + std::to_string(same);
         if (kind == "point") {
             const double reach = std::min(p.canvas.width, p.canvas.height) * 0.4;
-            l.what = l.what.with("x", p.canvas.width * 0.5).with("y", p.canvas.height * 0.5).with("z", std::round(reach * 0.5)).with("distance", std::round(reach));
+            l.what = l.what.with("x", p.canvas.width * 0.5)
+                         .with("y", p.canvas.height * 0.5)
+                         .with("z", std::round(reach * 0.5))
+                         .with("distance", std::round(reach));
         }
         p.lights.push_back(std::move(l));
     });
@@ -360,12 +384,19 @@ void LightDesk::addLight(const QString& kind) {
 void LightDesk::removeLight() {
     Document& doc = desk_.document;
     const std::string id = doc.chosenLight().toStdString();
-    doc.edit(tr("Delete light"), [&](Piece& p) { std::erase_if(p.lights, [&](const Light& l) { return l.id == id; }); });
-    doc.chooseLight(doc.piece().lights.empty() ? QString() : QString::fromStdString(doc.piece().lights.back().id));
+    doc.edit(tr("Delete light"),
+             [&](Piece& p) { std::erase_if(p.lights, [&](const Light& l) { return l.id == id; }); });
+    doc.chooseLight(doc.piece().lights.empty() ? QString()
+                                               : QString::fromStdString(doc.piece().lights.back().id));
 }
 
 QList<QPair<QString, QString>> LightDesk::situations() {
-    return {{"left", tr("Raking from the left")}, {"top", tr("Soft from above")}, {"window", tr("Window and lamp")}, {"foot", tr("Footlights")}, {"rims", tr("Two rims")}, {"overcast", tr("Overcast")}};
+    return {{"left", tr("Raking from the left")},
+            {"top", tr("Soft from above")},
+            {"window", tr("Window and lamp")},
+            {"foot", tr("Footlights")},
+            {"rims", tr("Two rims")},
+            {"overcast", tr("Overcast")}};
 }
 
 void LightDesk::arrange(const QString& s) {
@@ -374,14 +405,25 @@ void LightDesk::arrange(const QString& s) {
         const double w = p.canvas.width, h = p.canvas.height, reach = std::min(w, h) * 0.45;
         p.lights.clear();
         p.ambient.intensity = 0.12f;
-        if (s == "left") p.lights = {farLight("raking", "Raking light", 172, 22, daylight, 1.8f), farLight("sky", "Sky", 40, 60, sky, 0.35f)};
-        if (s == "top") p.lights = {farLight("above", "From above", 100, 48, daylight, 1.3f)}, p.ambient.intensity = 0.2f;
-        if (s == "window") p.lights = {farLight("window", "Window", 128, 42, daylight, 1.2f), lamp("lamp", "Lamp", w * 0.7, h * 0.65, reach * 0.4, warm, 1.2f, reach * 0.8)};
+        if (s == "left")
+            p.lights = {farLight("raking", "Raking light", 172, 22, daylight, 1.8f),
+                        farLight("sky", "Sky", 40, 60, sky, 0.35f)};
+        if (s == "top")
+            p.lights = {farLight("above", "From above", 100, 48, daylight, 1.3f)}, p.ambient.intensity = 0.2f;
+        if (s == "window")
+            p.lights = {farLight("window", "Window", 128, 42, daylight, 1.2f),
+                        lamp("lamp", "Lamp", w * 0.7, h * 0.65, reach * 0.4, warm, 1.2f, reach * 0.8)};
         if (s == "foot")
-            p.lights = {lamp("foot-1", "Foot, left", w * 0.2, h * 1.02, reach * 0.3, warm, 1.2f, reach), lamp("foot-2", "Foot, middle", w * 0.5, h * 1.02, reach * 0.3, warm, 1.2f, reach),
+            p.lights = {lamp("foot-1", "Foot, left", w * 0.2, h * 1.02, reach * 0.3, warm, 1.2f, reach),
+                        lamp("foot-2", "Foot, middle", w * 0.5, h * 1.02, reach * 0.3, warm, 1.2f, reach),
                         lamp("foot-3", "Foot, right", w * 0.8, h * 1.02, reach * 0.3, warm, 1.2f, reach)};
-        if (s == "rims") p.lights = {farLight("rim-1", "Rim, left", 165, 18, sky, 1.5f), farLight("rim-2", "Rim, right", 15, 18, warm, 1.5f), farLight("fill", "Fill", 90, 70, daylight, 0.4f)};
-        if (s == "overcast") p.lights = {farLight("sky", "Cloud", 90, 75, Color{0.92f, 0.96f, 1, 1}, 0.7f)}, p.ambient.intensity = 0.4f;
+        if (s == "rims")
+            p.lights = {farLight("rim-1", "Rim, left", 165, 18, sky, 1.5f),
+                        farLight("rim-2", "Rim, right", 15, 18, warm, 1.5f),
+                        farLight("fill", "Fill", 90, 70, daylight, 0.4f)};
+        if (s == "overcast")
+            p.lights = {farLight("sky", "Cloud", 90, 75, Color{0.92f, 0.96f, 1, 1}, 0.7f)},
+            p.ambient.intensity = 0.4f;
     });
     if (!doc.piece().lights.empty()) doc.chooseLight(QString::fromStdString(doc.piece().lights.back().id));
 }

@@ -14,7 +14,8 @@ namespace bathylux {
 class ParameterControl;
 class LightRow;
 
-/// The lights of the piece: sky chart, rows, the chosen one's controls; ambient light and exposure at the foot.
+/// The lights of the piece: sky chart, rows, the chosen one's controls; ambient light and exposure at the
+/// foot.
 class LightDesk : public QWidget {
     Q_OBJECT
   public:

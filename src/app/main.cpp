@@ -24,7 +24,8 @@ int main(int argc, char** argv) {
     parser.addHelpOption();
     parser.addVersionOption();
     parser.addPositionalArgument("file", QObject::tr("A piece or a picture to open."), "[file…]");
-    const QCommandLineOption demo("demo", QObject::tr("Open a shipped piece."), "name"), clock("time-to-picture", QObject::tr("Print the time to the first lit picture, in ms, and quit."));
+    const QCommandLineOption demo("demo", QObject::tr("Open a shipped piece."), "name"),
+        clock("time-to-picture", QObject::tr("Print the time to the first lit picture, in ms, and quit."));
     parser.addOptions({demo, clock});
     parser.process(app);
 
@@ -33,7 +34,8 @@ int main(int argc, char** argv) {
     auto resolver = std::make_shared<bathylux::files::Resolver>();
     const QStringList named = parser.positionalArguments();
     const bool shelf = parser.isSet(demo);
-    const QString first = shelf ? bathylux::demoFolder() + "/" + parser.value(demo) + ".json" : named.value(0);
+    const QString first =
+        shelf ? bathylux::demoFolder() + "/" + parser.value(demo) + ".json" : named.value(0);
     const std::jthread ahead([resolver, shelf, path = first.toStdString()] {
         try {
             if (path.empty()) return;

@@ -27,17 +27,20 @@ QString qs(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<
 /// The small line that says what an element is.
 QString aboutElement(const Element& e, const Asset* asset) {
     if (asset && !asset->trouble.empty()) return QString::fromStdString(asset->trouble);
-    if (const auto* t = e.source.as<TypeSource>()) return QObject::tr("type · %1").arg(QString::fromStdString(t->text).replace('\n', " / "));
+    if (const auto* t = e.source.as<TypeSource>())
+        return QObject::tr("type · %1").arg(QString::fromStdString(t->text).replace('\n', " / "));
     if (const auto* p = e.source.as<PictureSource>()) return QString::fromStdString(p->file).section('/', -1);
     if (const auto* s = e.source.as<SvgSource>()) return QString::fromStdString(s->file).section('/', -1);
     if (const auto* r = e.source.as<RectangleSource>())
-        return r->corner > 0 ? QObject::tr("rectangle, round %1 px").arg(r->corner) : QObject::tr("rectangle");
+        return r->corner > 0 ? QObject::tr("rectangle, round %1 px").arg(r->corner)
+                             : QObject::tr("rectangle");
     if (e.is_group()) return QObject::tr("group of %1").arg(e.elements.size());
     return qs(e.source.kind().name).toLower();
 }
 
 bool givesHeight(const Element& e) {
-    return std::any_of(e.steps.begin(), e.steps.end(), [](const Step& s) { return s.on && s.kind().group == "give depth"; }) ||
+    return std::any_of(e.steps.begin(), e.steps.end(),
+                       [](const Step& s) { return s.on && s.kind().group == "give depth"; }) ||
            std::any_of(e.elements.begin(), e.elements.end(), givesHeight);
 }
 
@@ -91,7 +94,9 @@ Makings::Makings(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     dropLine_->hide();
     sticky_ = new ElementHead(scroll_->viewport());
     sticky_->hide();
-    connect(sticky_, &ElementHead::clicked, this, [this] { scroll_->verticalScrollBar()->setValue(0), scroll_->ensureWidgetVisible(cardWidget_, 0, 0); });
+    connect(sticky_, &ElementHead::clicked, this, [this] {
+        scroll_->verticalScrollBar()->setValue(0), scroll_->ensureWidgetVisible(cardWidget_, 0, 0);
+    });
     connect(scroll_->verticalScrollBar(), &QScrollBar::valueChanged, this, &Makings::placeSticky);
 
     connect(&desk_.document, &Document::changed, this, &Makings::refresh);
@@ -121,8 +126,13 @@ QString Makings::signature() const {
                 s += "*";
                 for (const Step& step : e.steps) s += qs(step.kind().id) + ",";
                 s += e.surface ? "s" : "-";
-                if (const Asset* a = desk_.asset(e.id)) s += (a->trouble.empty() ? "+" : "!") + QString::number(a->picture ? a->picture->hash : 0, 16);
-                if (e.source.is("picture") || e.source.is("svg")) s += desk_.document.state().store.is_embedded(std::get<std::string>(e.source.get("file"))) ? "in" : "out";
+                if (const Asset* a = desk_.asset(e.id))
+                    s += (a->trouble.empty() ? "+" : "!") +
+                         QString::number(a->picture ? a->picture->hash : 0, 16);
+                if (e.source.is("picture") || e.source.is("svg"))
+                    s += desk_.document.state().store.is_embedded(std::get<std::string>(e.source.get("file")))
+                             ? "in"
+                             : "out";
             }
             s += "(";
             walk(e.elements);
@@ -131,7 +141,8 @@ QString Makings::signature() const {
     };
     walk(desk_.document.piece().elements);
     s += "|" + desk_.document.chosen().join(',') + "|" + QString::number(desk_.document.openStep());
-    s += "|" + QString::number(desk_.document.piece().canvas.width) + "x" + QString::number(desk_.document.piece().canvas.height) + Theme::current().window.name();
+    s += "|" + QString::number(desk_.document.piece().canvas.width) + "x" +
+         QString::number(desk_.document.piece().canvas.height) + Theme::current().window.name();
     for (auto f = folds_.begin(); f != folds_.end(); ++f)
         if (f.value()) s += f.key();
     return s;
@@ -140,7 +151,8 @@ QString Makings::signature() const {
 void Makings::refresh() {
     if (signature() != signature_) return rebuild();
     for (ElementHead* h : heads_)
-        if (const Element* e = find_element(desk_.document.piece().elements, h->face().id.toStdString())) h->setFace(faceOf(*e, desk_, h->face().depth));
+        if (const Element* e = find_element(desk_.document.piece().elements, h->face().id.toStdString()))
+            h->setFace(faceOf(*e, desk_, h->face().depth));
     for (ParameterControl* c : controls_) c->refresh();
     for (const auto& r : refreshers_) r();
     placeSticky();
@@ -166,7 +178,8 @@ void Makings::rebuild() {
     list_->setSpacing(0);
     addElements(desk_.document.piece().elements, 0);
     if (desk_.document.piece().elements.empty()) {
-        auto* empty = new QLabel(tr("Nothing here yet. Add words, a picture or a shape, or drop a file on the table."), inside_);
+        auto* empty = new QLabel(
+            tr("Nothing here yet. Add words, a picture or a shape, or drop a file on the table."), inside_);
         empty->setWordWrap(true);
         empty->setContentsMargins(6, 8, 6, 8);
         empty->setStyleSheet("color: " + Theme::current().second.name());
@@ -211,10 +224,14 @@ void Makings::addElements(const std::vector<Element>& list, int depth) {
         ElementHead* head = heads_.back();
         connect(head, &ElementHead::clicked, this, &Makings::clickElement);
         connect(head, &ElementHead::visibleToggled, this, [this](const QString& which, bool visible) {
-            desk_.document.edit(visible ? tr("Switch on") : tr("Switch off"), [&](Piece& p) { find_element(p.elements, which.toStdString())->mix.visible = visible; });
+            desk_.document.edit(visible ? tr("Switch on") : tr("Switch off"), [&](Piece& p) {
+                find_element(p.elements, which.toStdString())->mix.visible = visible;
+            });
         });
         connect(head, &ElementHead::renamed, this, [this](const QString& which, const QString& name) {
-            desk_.document.edit(tr("Rename"), [&](Piece& p) { find_element(p.elements, which.toStdString())->name = name.toStdString(); });
+            desk_.document.edit(tr("Rename"), [&](Piece& p) {
+                find_element(p.elements, which.toStdString())->name = name.toStdString();
+            });
         });
         connect(head, &ElementHead::menuAsked, this, [this](const QString& which, const QPoint& at) {
             if (!desk_.document.isChosen(which)) desk_.document.choose({which});
@@ -227,8 +244,10 @@ void Makings::addElements(const std::vector<Element>& list, int depth) {
 void Makings::clickElement(const QString& id, Qt::KeyboardModifiers modifiers) {
     QStringList ids = desk_.document.chosen();
     if (modifiers & (Qt::ControlModifier | Qt::ShiftModifier)) {
-        if (ids.contains(id)) ids.removeAll(id);
-        else ids << id;
+        if (ids.contains(id))
+            ids.removeAll(id);
+        else
+            ids << id;
     } else
         ids = ids == QStringList{id} ? QStringList{} : QStringList{id};
     desk_.document.choose(ids);
@@ -239,7 +258,8 @@ QWidget* Makings::card(const Element& element, int depth) {
     auto* frame = new QWidget(inside_);
     frame->setObjectName("card");
     frame->setAttribute(Qt::WA_StyledBackground);
-    frame->setStyleSheet(QString("#card { background: %1; border: 1px solid %2; border-left: 3px solid %2; }").arg(t.selection.name(), t.accent.name()));
+    frame->setStyleSheet(QString("#card { background: %1; border: 1px solid %2; border-left: 3px solid %2; }")
+                             .arg(t.selection.name(), t.accent.name()));
     auto* box = new QVBoxLayout(frame);
     box->setContentsMargins(3, 1, 1, 8);
     box->setSpacing(0);
@@ -318,11 +338,16 @@ QWidget* Makings::card(const Element& element, int depth) {
     const Kind& kind = element.source.kind();
     const auto defaults = kind.make();
     const Pick source = [k = &kind](Element& e) { return e.source.is(k->id) ? &e.source : nullptr; };
-    const auto add_parameter = [&](QVBoxLayout* to, const Parameter& p) { addControl(to, makeControl(p, p.get(defaults.get()), described(p, source, verb(p)), doc, frame)); };
+    const auto add_parameter = [&](QVBoxLayout* to, const Parameter& p) {
+        addControl(to, makeControl(p, p.get(defaults.get()), described(p, source, verb(p)), doc, frame));
+    };
     std::vector<const Parameter*> folded;
     for (const Parameter& p : kind.parameters) {
-        if (p.type == Parameter::Type::text || p.type == Parameter::Type::font || p.type == Parameter::Type::file || p.id == "size") add_parameter(inner, p);
-        else folded.push_back(&p);
+        if (p.type == Parameter::Type::text || p.type == Parameter::Type::font ||
+            p.type == Parameter::Type::file || p.id == "size")
+            add_parameter(inner, p);
+        else
+            folded.push_back(&p);
     }
     if (kind.id == "picture" || kind.id == "svg") {
         const std::string file = std::get<std::string>(element.source.get("file"));
@@ -350,51 +375,86 @@ QWidget* Makings::card(const Element& element, int depth) {
         inner->addLayout(row);
     }
     if (!folded.empty())
-        addFold(inner, "source", qs(kind.name), [this, id = face.id, folded]() -> QString {
+        addFold(
+            inner, "source", qs(kind.name),
+            [this, id = face.id, folded]() -> QString {
                 const Element* e = find_element(desk_.document.piece().elements, id.toStdString());
                 if (!e) return {};
                 if (const auto* ty = e->source.as<TypeSource>())
-                    return tr("%1, %2%3, %4").arg(ty->weight).arg(qs(align_names[static_cast<int>(ty->align)])).arg(ty->italic ? tr(", italic") : QString()).arg(QString::fromStdString(to_string(ty->color)));
-                if (const auto* r = e->source.as<RectangleSource>()) return tr("%1 × %2 px, corner %3").arg(r->width).arg(r->height).arg(r->corner);
-                if (const auto* o = e->source.as<EllipseSource>()) return tr("%1 × %2 px").arg(o->width).arg(o->height);
+                    return tr("%1, %2%3, %4")
+                        .arg(ty->weight)
+                        .arg(ty->align == Align::left    ? tr("left")
+                             : ty->align == Align::right ? tr("right")
+                                                         : tr("centred"))
+                        .arg(ty->italic ? tr(", italic") : QString())
+                        .arg(QString::fromStdString(to_string(ty->color)));
+                if (const auto* r = e->source.as<RectangleSource>())
+                    return tr("%1 × %2 px, corner %3").arg(r->width).arg(r->height).arg(r->corner);
+                if (const auto* o = e->source.as<EllipseSource>())
+                    return tr("%1 × %2 px").arg(o->width).arg(o->height);
                 return {};
-            }, [&](QVBoxLayout* to) {
+            },
+            [&](QVBoxLayout* to) {
                 for (const Parameter* p : folded) add_parameter(to, *p);
             });
 
-    addFold(inner, "placement", tr("Placement"), [this, id = face.id]() -> QString {
+    addFold(
+        inner, "placement", tr("Placement"),
+        [this, id = face.id]() -> QString {
             const Element* e = find_element(desk_.document.piece().elements, id.toStdString());
             if (!e) return {};
             const Placement& pl = e->placement;
             QString s = tr("at %1, %2").arg(said(pl.x).c_str()).arg(said(pl.y).c_str());
             if (pl.turn != 0) s += tr(", turned %1°").arg(said(pl.turn).c_str());
             if (pl.scale_u != 1 || pl.scale_v != 1)
-                s += std::abs(pl.scale_u) == std::abs(pl.scale_v) ? tr(", %1 %").arg(said(100 * std::abs(pl.scale_u)).c_str()) : tr(", %1 × %2 %").arg(said(100 * pl.scale_u).c_str()).arg(said(100 * pl.scale_v).c_str());
+                s += std::abs(pl.scale_u) == std::abs(pl.scale_v)
+                         ? tr(", %1 %").arg(said(100 * std::abs(pl.scale_u)).c_str())
+                         : tr(", %1 × %2 %")
+                               .arg(said(100 * pl.scale_u).c_str())
+                               .arg(said(100 * pl.scale_v).c_str());
             return s;
-        }, [&](QVBoxLayout* to) {
+        },
+        [&](QVBoxLayout* to) {
             static const Placement standard;
             for (const Parameter& p : Placement::parameters) {
                 if (p.id == "edge" && kind.id != "picture") continue;
-                addControl(to, makeControl(p, p.get(&standard), plain(p, [](Element& e) -> void* { return &e.placement; }, verb(p)), doc, frame));
+                addControl(to, makeControl(p, p.get(&standard),
+                                           plain(
+                                               p, [](Element& e) -> void* { return &e.placement; }, verb(p)),
+                                           doc, frame));
             }
         });
-    addFold(inner, "mix", tr("Mixing"), [this, id = face.id]() -> QString {
+    addFold(
+        inner, "mix", tr("Mixing"),
+        [this, id = face.id]() -> QString {
             const Element* e = find_element(desk_.document.piece().elements, id.toStdString());
             if (!e) return {};
-            static constexpr const char* heights[] = {"adds height", "takes height away", "the higher counts", "the lower counts", "replaces height", "carves"};
+            static constexpr const char* heights[] = {"adds height",       "takes height away",
+                                                      "the higher counts", "the lower counts",
+                                                      "replaces height",   "carves"};
             QString s = qs(blend_names[static_cast<int>(e->mix.blend)]).replace('-', ' ');
             if (e->mix.opacity < 1) s += tr(" at %1 %").arg(qRound(100 * e->mix.opacity));
             return s + ", " + tr(heights[static_cast<int>(e->mix.height)]);
-        }, [&](QVBoxLayout* to) {
+        },
+        [&](QVBoxLayout* to) {
             static const Mix standard;
             for (const Parameter& p : Mix::parameters)
-                if (p.id != "visible") addControl(to, makeControl(p, p.get(&standard), plain(p, [](Element& e) -> void* { return &e.mix; }, verb(p)), doc, frame));
+                if (p.id != "visible")
+                    addControl(to, makeControl(p, p.get(&standard),
+                                               plain(
+                                                   p, [](Element& e) -> void* { return &e.mix; }, verb(p)),
+                                               doc, frame));
         });
-    addFold(inner, "surface", tr("Surface"), [this, id = face.id]() -> QString {
+    addFold(
+        inner, "surface", tr("Surface"),
+        [this, id = face.id]() -> QString {
             const Element* e = find_element(desk_.document.piece().elements, id.toStdString());
             if (!e || !e->surface) return tr("as below it");
-            return tr("roughness %1, metallic %2").arg(said(e->surface->roughness).c_str()).arg(said(e->surface->metallic).c_str());
-        }, [&](QVBoxLayout* to) {
+            return tr("roughness %1, metallic %2")
+                .arg(said(e->surface->roughness).c_str())
+                .arg(said(e->surface->metallic).c_str());
+        },
+        [&](QVBoxLayout* to) {
             static const Surface standard;
             auto* row = new QWidget(frame);
             auto* h = new QHBoxLayout(row);
@@ -408,14 +468,22 @@ QWidget* Makings::card(const Element& element, int depth) {
                 doc.edit(tr("Change surface"), [&](Piece& p) {
                     for (const QString& id : doc.chosen())
                         if (Element* e = find_element(p.elements, id.toStdString())) {
-                            if (on) e->surface = p.surface;
-                            else e->surface.reset();
+                            if (on)
+                                e->surface = p.surface;
+                            else
+                                e->surface.reset();
                         }
                 });
             });
             if (element.surface)
                 for (const Parameter& p : Surface::parameters)
-                    addControl(to, makeControl(p, p.get(&standard), plain(p, [](Element& e) -> void* { return e.surface ? &*e.surface : nullptr; }, verb(p)), doc, frame));
+                    addControl(
+                        to, makeControl(
+                                p, p.get(&standard),
+                                plain(
+                                    p, [](Element& e) -> void* { return e.surface ? &*e.surface : nullptr; },
+                                    verb(p)),
+                                doc, frame));
         });
     addSteps(inner, element);
     list_->addSpacing(2);
@@ -428,11 +496,13 @@ void Makings::addControl(QVBoxLayout* to, ParameterControl* control) {
     to->addWidget(control);
 }
 
-void Makings::addFold(QVBoxLayout* to, const QString& key, const QString& name, std::function<QString()> says, const std::function<void(QVBoxLayout*)>& fill) {
+void Makings::addFold(QVBoxLayout* to, const QString& key, const QString& name, std::function<QString()> says,
+                      const std::function<void(QVBoxLayout*)>& fill) {
     const bool open = folds_.value(key);
     auto* row = new StepRow(false, to->parentWidget() ? to->parentWidget() : inside_);
     row->setFace(name, says(), true, open);
-    refreshers_.push_back([row, name, says, open] { row->setFace(name, open ? QString() : says(), true, open); });
+    refreshers_.push_back(
+        [row, name, says, open] { row->setFace(name, open ? QString() : says(), true, open); });
     if (open) row->setFace(name, QString(), true, true);
     to->addWidget(row);
     connect(row, &StepRow::clicked, this, [this, key] {
@@ -476,7 +546,8 @@ void Makings::addSteps(QVBoxLayout* to, const Element& element) {
             const Element* e = find_element(desk_.document.piece().elements, id.toStdString());
             if (!e || i >= static_cast<int>(e->steps.size())) return;
             const Step& s = e->steps[i];
-            row->setFace(qs(s.kind().name), QString::fromStdString(s.kind().says(s.what.data())), s.on, desk_.document.openStep() == i);
+            row->setFace(qs(s.kind().name), QString::fromStdString(s.kind().says(s.what.data())), s.on,
+                         desk_.document.openStep() == i);
         };
         show();
         refreshers_.push_back(show);
@@ -485,7 +556,8 @@ void Makings::addSteps(QVBoxLayout* to, const Element& element) {
         box->addWidget(row);
         connect(row, &StepRow::clicked, this, [&doc, i, open] { doc.setOpenStep(open ? -1 : i); });
         connect(row, &StepRow::toggled, this, [&doc, id, i](bool on) {
-            doc.edit(on ? tr("Switch step on") : tr("Switch step off"), [&](Piece& p) { find_element(p.elements, id.toStdString())->steps[i].on = on; });
+            doc.edit(on ? tr("Switch step on") : tr("Switch step off"),
+                     [&](Piece& p) { find_element(p.elements, id.toStdString())->steps[i].on = on; });
         });
         connect(row, &StepRow::menuAsked, this, [this, i](const QPoint& at) { emit stepMenu(i, at); });
         connect(row, &StepRow::removeAsked, this, [&doc, id, i] {
@@ -503,7 +575,8 @@ void Makings::addSteps(QVBoxLayout* to, const Element& element) {
 
         const StepKind* kind = &step.kind();
         const auto pick = [i, kind](Element& e) -> Described* {
-            return i < static_cast<int>(e.steps.size()) && &e.steps[i].kind() == kind ? &e.steps[i].what : nullptr;
+            return i < static_cast<int>(e.steps.size()) && &e.steps[i].kind() == kind ? &e.steps[i].what
+                                                                                      : nullptr;
         };
         const auto binding = [&doc, pick](const Parameter& p) {
             const QString verb = tr("Change %1").arg(qs(p.name).toLower());
@@ -545,7 +618,8 @@ void Makings::addSteps(QVBoxLayout* to, const Element& element) {
                 const Binding low = binding(*kind->find("low")), high = binding(*kind->find("high"));
                 const auto update_window = [this, tones, id, i, picture = asset->picture] {
                     const Element* e = find_element(desk_.document.piece().elements, id.toStdString());
-                    const auto* now = e && i < static_cast<int>(e->steps.size()) ? e->steps[i].what.as<Tones>() : nullptr;
+                    const auto* now =
+                        e && i < static_cast<int>(e->steps.size()) ? e->steps[i].what.as<Tones>() : nullptr;
                     if (!now) return;
                     if (tones->property("channel").toInt() != static_cast<int>(now->channel) + 1) {
                         tones->setProperty("channel", static_cast<int>(now->channel) + 1);
@@ -565,13 +639,17 @@ void Makings::addSteps(QVBoxLayout* to, const Element& element) {
                 connect(tones, &ToneWindow::strokeBegan, this, [&doc] { doc.beginStroke(); });
                 connect(tones, &ToneWindow::strokeEnded, this, [&doc] { doc.endStroke(); });
                 connect(tones, &ToneWindow::windowChanged, this, set_window);
-                connect(tones, &ToneWindow::stretchAsked, this, [this, set_window, id, i, picture = asset->picture] {
-                    const Element* e = find_element(desk_.document.piece().elements, id.toStdString());
-                    const auto* now = e && i < static_cast<int>(e->steps.size()) ? e->steps[i].what.as<Tones>() : nullptr;
-                    if (!now) return;
-                    const auto [l, h] = tone_range(*picture, now->channel);
-                    set_window(l, h);
-                });
+                connect(tones, &ToneWindow::stretchAsked, this,
+                        [this, set_window, id, i, picture = asset->picture] {
+                            const Element* e =
+                                find_element(desk_.document.piece().elements, id.toStdString());
+                            const auto* now = e && i < static_cast<int>(e->steps.size())
+                                                  ? e->steps[i].what.as<Tones>()
+                                                  : nullptr;
+                            if (!now) return;
+                            const auto [l, h] = tone_range(*picture, now->channel);
+                            set_window(l, h);
+                        });
                 inner->addWidget(tones);
                 continue;
             }
@@ -588,10 +666,13 @@ void Makings::addSteps(QVBoxLayout* to, const Element& element) {
 
 void Makings::askForElement() {
     QList<PickList::Entry> entries;
-    static const std::map<std::string_view, const char*> icons{{"type", "type"}, {"picture", "image"}, {"svg", "pen-tool"}, {"rectangle", "square"}, {"ellipse", "circle"}, {"group", "group"}};
+    static const std::map<std::string_view, const char*> icons{{"type", "type"},      {"picture", "image"},
+                                                               {"svg", "pen-tool"},   {"rectangle", "square"},
+                                                               {"ellipse", "circle"}, {"group", "group"}};
     for (const Kind& k : source_kinds()) {
         const auto icon = icons.find(k.id);
-        entries.push_back({qs(k.id), qs(k.name), qs(k.help), {}, {}, icon == icons.end() ? "square" : icon->second, true});
+        entries.push_back(
+            {qs(k.id), qs(k.name), qs(k.help), {}, {}, icon == icons.end() ? "square" : icon->second, true});
     }
     auto* list = new PickList(tr("Add what?"), entries, this);
     connect(list, &PickList::picked, this, &Makings::addElement);
@@ -601,7 +682,8 @@ void Makings::askForElement() {
 void Makings::askForStep() {
     if (!desk_.document.openElement()) return;
     QList<PickList::Entry> entries;
-    for (const StepKind& k : step_kinds()) entries.push_back({qs(k.id), qs(k.name), qs(k.help), qs(k.group), {}, {}, true});
+    for (const StepKind& k : step_kinds())
+        entries.push_back({qs(k.id), qs(k.name), qs(k.help), qs(k.group), {}, {}, true});
     std::stable_sort(entries.begin(), entries.end(), [](const auto& a, const auto& b) {
         static const QStringList order{"give depth", "shape depth", "colour", "wear", "bend", "finish"};
         return order.indexOf(a.group) < order.indexOf(b.group);
@@ -633,7 +715,8 @@ bool Makings::eventFilter(QObject* o, QEvent* e) {
         drag_.kind = w->property("dragKind").toString();
         drag_.id = w->property("dragId").toString();
         drag_.pressed = static_cast<QMouseEvent*>(e)->globalPosition().toPoint();
-    } else if (e->type() == QEvent::MouseMove && !drag_.kind.isEmpty() && static_cast<QMouseEvent*>(e)->buttons() & Qt::LeftButton) {
+    } else if (e->type() == QEvent::MouseMove && !drag_.kind.isEmpty() &&
+               static_cast<QMouseEvent*>(e)->buttons() & Qt::LeftButton) {
         const QPoint at = static_cast<QMouseEvent*>(e)->globalPosition().toPoint();
         if (!drag_.moving && (at - drag_.pressed).manhattanLength() < 8) return false;
         drag_.moving = true;
@@ -645,7 +728,8 @@ bool Makings::eventFilter(QObject* o, QEvent* e) {
         drag_ = {};
         dropLine_->hide();
         return moved; // a drag is not a click
-    } else if (e->type() == QEvent::KeyPress && drag_.moving && static_cast<QKeyEvent*>(e)->key() == Qt::Key_Escape) {
+    } else if (e->type() == QEvent::KeyPress && drag_.moving &&
+               static_cast<QKeyEvent*>(e)->key() == Qt::Key_Escape) {
         drag_ = {};
         dropLine_->hide();
         return true;
@@ -743,7 +827,8 @@ void Makings::placeSticky() {
         sticky_->hide();
         return;
     }
-    const int top = head->mapTo(scroll_->viewport(), QPoint()).y(), bottom = cardWidget_->mapTo(scroll_->viewport(), QPoint(0, cardWidget_->height())).y();
+    const int top = head->mapTo(scroll_->viewport(), QPoint()).y(),
+              bottom = cardWidget_->mapTo(scroll_->viewport(), QPoint(0, cardWidget_->height())).y();
     const bool show = top < 0 && bottom > head->height() + 30;
     sticky_->setVisible(show);
     if (!show) return;

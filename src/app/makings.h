@@ -44,7 +44,8 @@ class Makings : public QWidget {
     QString signature() const;
     void addElements(const std::vector<Element>& list, int depth);
     QWidget* card(const Element& element, int depth);
-    void addFold(QVBoxLayout* to, const QString& key, const QString& name, std::function<QString()> says, const std::function<void(QVBoxLayout*)>& fill);
+    void addFold(QVBoxLayout* to, const QString& key, const QString& name, std::function<QString()> says,
+                 const std::function<void(QVBoxLayout*)>& fill);
     void addSteps(QVBoxLayout* to, const Element& element);
     void addControl(QVBoxLayout* to, ParameterControl* control);
     void clickElement(const QString& id, Qt::KeyboardModifiers modifiers);

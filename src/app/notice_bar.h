@@ -17,7 +17,8 @@ class NoticeBar : public QWidget {
         std::function<void()> take;
     };
     explicit NoticeBar(QWidget* parent = nullptr);
-    /// `trouble` is set in the signal's colour and stays; other notices go by themselves when they offer nothing.
+    /// `trouble` is set in the signal's colour and stays; other notices go by themselves when they offer
+    /// nothing.
     void say(const QString& text, QList<Offer> offers = {}, bool trouble = false);
     void clear();
     QString text() const;

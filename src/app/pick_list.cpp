@@ -15,7 +15,8 @@ namespace bathylux {
 
 namespace {
 
-constexpr int idRole = Qt::UserRole, helpRole = Qt::UserRole + 1, shortcutRole = Qt::UserRole + 2, iconRole = Qt::UserRole + 3;
+constexpr int idRole = Qt::UserRole, helpRole = Qt::UserRole + 1, shortcutRole = Qt::UserRole + 2,
+              iconRole = Qt::UserRole + 3;
 
 /// Section heads in small capitals, entries with their help beneath in the second rank.
 class Delegate : public QStyledItemDelegate {
@@ -45,25 +46,31 @@ class Delegate : public QStyledItemDelegate {
         const QString help = i.data(helpRole).toString();
         p->setFont(Theme::words());
         p->setPen(ink);
-        p->drawText(QRect(x, r.top() + (help.isEmpty() ? 0 : 3), r.width() - 20, help.isEmpty() ? r.height() : 20), Qt::AlignLeft | Qt::AlignVCenter, i.data().toString());
+        p->drawText(
+            QRect(x, r.top() + (help.isEmpty() ? 0 : 3), r.width() - 20, help.isEmpty() ? r.height() : 20),
+            Qt::AlignLeft | Qt::AlignVCenter, i.data().toString());
         if (!help.isEmpty()) {
             p->setFont(Theme::words(12));
             p->setPen(chosen ? t.onAccent : t.second);
-            p->drawText(QRect(x, r.top() + 20, r.right() - x - 8, 18), Qt::AlignLeft | Qt::AlignVCenter, p->fontMetrics().elidedText(help, Qt::ElideRight, r.right() - x - 8));
+            p->drawText(QRect(x, r.top() + 20, r.right() - x - 8, 18), Qt::AlignLeft | Qt::AlignVCenter,
+                        p->fontMetrics().elidedText(help, Qt::ElideRight, r.right() - x - 8));
         }
         p->setFont(Theme::numbers(11));
         p->setPen(chosen ? t.onAccent : t.second);
-        p->drawText(r.adjusted(0, 0, -10, 0), Qt::AlignRight | Qt::AlignVCenter, i.data(shortcutRole).toString());
+        p->drawText(r.adjusted(0, 0, -10, 0), Qt::AlignRight | Qt::AlignVCenter,
+                    i.data(shortcutRole).toString());
     }
 };
 
 } // namespace
 
-PickList::PickList(const QString& prompt, QList<Entry> entries, QWidget* parent) : QFrame(parent, Qt::Popup), entries_(std::move(entries)) {
+PickList::PickList(const QString& prompt, QList<Entry> entries, QWidget* parent)
+    : QFrame(parent, Qt::Popup), entries_(std::move(entries)) {
     setAttribute(Qt::WA_DeleteOnClose);
     const Theme& t = Theme::current();
     setObjectName("pickList");
-    setStyleSheet(QString("#pickList { background: %1; border: 1px solid %2; }").arg(t.panel.name(), t.line.name()));
+    setStyleSheet(
+        QString("#pickList { background: %1; border: 1px solid %2; }").arg(t.panel.name(), t.line.name()));
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(6, 6, 6, 6);
     box->setSpacing(4);
@@ -94,7 +101,8 @@ void PickList::fill() {
     QListWidgetItem* first = nullptr;
     for (const Entry& e : entries_) {
         const QString all = (e.name + " " + e.help + " " + e.group).toLower();
-        if (!std::all_of(words.begin(), words.end(), [&](const QString& w) { return all.contains(w); })) continue;
+        if (!std::all_of(words.begin(), words.end(), [&](const QString& w) { return all.contains(w); }))
+            continue;
         if (e.group != group && !e.group.isEmpty()) {
             auto* head = new QListWidgetItem(e.group, list_);
             head->setFlags(Qt::NoItemFlags);
@@ -105,8 +113,10 @@ void PickList::fill() {
         item->setData(helpRole, e.help);
         item->setData(shortcutRole, e.shortcut);
         item->setData(iconRole, e.icon);
-        if (!e.enabled) item->setFlags(Qt::NoItemFlags);
-        else if (!first) first = item;
+        if (!e.enabled)
+            item->setFlags(Qt::NoItemFlags);
+        else if (!first)
+            first = item;
     }
     if (first) list_->setCurrentItem(first);
 }

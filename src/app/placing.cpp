@@ -22,7 +22,9 @@ Placement placement_from(const Placement& old, const Affine& wanted) {
 /// Every part under a map of the canvas.
 std::vector<Placement> under(const Placing& p, const Affine& map) {
     std::vector<Placement> out;
-    for (const auto& part : p.parts) out.push_back(placement_from(part.placement, part.parent.inverse() * map * part.parent * part.placement.matrix()));
+    for (const auto& part : p.parts)
+        out.push_back(placement_from(part.placement,
+                                     part.parent.inverse() * map * part.parent * part.placement.matrix()));
     return out;
 }
 
@@ -52,13 +54,16 @@ Placing placing_of(const Scene& scene, const std::vector<std::string>& ids) {
             const auto asset = scene.assets->find(id);
             const Box box = source_box(*e, asset == scene.assets->end() ? nullptr : asset->second.get());
             if (box.empty()) continue;
-            out.frame = parent->to_device * e->placement.matrix() * Affine::translation(box.centre().x, box.centre().y) * Affine::scaling(std::max(box.width() / 2, 0.5), std::max(box.height() / 2, 0.5));
+            out.frame = parent->to_device * e->placement.matrix() *
+                        Affine::translation(box.centre().x, box.centre().y) *
+                        Affine::scaling(std::max(box.width() / 2, 0.5), std::max(box.height() / 2, 0.5));
             out.single = true;
         }
     }
     if (!out.single && !out.empty()) {
         if (all.empty()) all.add(Vec2{out.parts[0].placement.x, out.parts[0].placement.y});
-        out.frame = Affine::translation(all.centre().x, all.centre().y) * Affine::scaling(std::max(all.width() / 2, 1.0), std::max(all.height() / 2, 1.0));
+        out.frame = Affine::translation(all.centre().x, all.centre().y) *
+                    Affine::scaling(std::max(all.width() / 2, 1.0), std::max(all.height() / 2, 1.0));
     }
     return out;
 }
@@ -66,15 +71,19 @@ Placing placing_of(const Scene& scene, const std::vector<std::string>& ids) {
 std::vector<Placement> moved(const Placing& p, Vec2 by) { return under(p, Affine::translation(by.x, by.y)); }
 
 std::vector<Placement> turned(const Placing& p, double angle, Vec2 pivot) {
-    return under(p, Affine::translation(pivot.x, pivot.y) * Affine::turning(angle) * Affine::translation(-pivot.x, -pivot.y));
+    return under(p, Affine::translation(pivot.x, pivot.y) * Affine::turning(angle) *
+                        Affine::translation(-pivot.x, -pivot.y));
 }
 
 std::vector<Placement> scaled(const Placing& p, int handle, Vec2 to, bool locked, bool centred) {
     const Vec2 corner = corners[handle], opposite = centred ? Vec2{0, 0} : Vec2{-corner.x, -corner.y};
     const Vec2 at = p.frame.inverse()(to);
     // How much further from the fixed point than before, along either side of the frame.
-    const auto ratio = [](double now, double fixed, double was) { return std::abs(was - fixed) < 1e-9 ? 1.0 : (now - fixed) / (was - fixed); };
-    double u = corner.x != 0 ? ratio(at.x, opposite.x, corner.x) : 1, v = corner.y != 0 ? ratio(at.y, opposite.y, corner.y) : 1;
+    const auto ratio = [](double now, double fixed, double was) {
+        return std::abs(was - fixed) < 1e-9 ? 1.0 : (now - fixed) / (was - fixed);
+    };
+    double u = corner.x != 0 ? ratio(at.x, opposite.x, corner.x) : 1,
+           v = corner.y != 0 ? ratio(at.y, opposite.y, corner.y) : 1;
     const auto kept = [](double s) { return std::abs(s) < 0.01 ? std::copysign(0.01, s) : s; };
     u = kept(u), v = kept(v);
     if (corner.x != 0 && corner.y != 0 && (locked || !p.single)) {
@@ -84,21 +93,24 @@ std::vector<Placement> scaled(const Placing& p, int handle, Vec2 to, bool locked
     } else if (!p.single) {
         u = v = corner.x != 0 ? u : v;
     }
-    const Affine scale = p.frame * Affine::translation(opposite.x, opposite.y) * Affine::scaling(u, v) * Affine::translation(-opposite.x, -opposite.y) * p.frame.inverse();
+    const Affine scale = p.frame * Affine::translation(opposite.x, opposite.y) * Affine::scaling(u, v) *
+                         Affine::translation(-opposite.x, -opposite.y) * p.frame.inverse();
     return under(p, scale);
 }
 
 std::vector<Placement> flipped(const Placing& p, bool across) {
     if (!p.single) {
         const Vec2 c = p.centre();
-        return under(p, Affine::translation(c.x, c.y) * Affine::scaling(across ? -1 : 1, across ? 1 : -1) * Affine::translation(-c.x, -c.y));
+        return under(p, Affine::translation(c.x, c.y) * Affine::scaling(across ? -1 : 1, across ? 1 : -1) *
+                            Affine::translation(-c.x, -c.y));
     }
     Placement out = p.parts[0].placement;
     (across ? out.scale_u : out.scale_v) *= -1;
     return {out};
 }
 
-std::vector<Placement> aligned(const Placing& p, const std::vector<Box>& extents, const Box& to, AlignTo how) {
+std::vector<Placement> aligned(const Placing& p, const std::vector<Box>& extents, const Box& to,
+                               AlignTo how) {
     std::vector<Placement> out;
     for (std::size_t i = 0; i < p.parts.size(); ++i) {
         const Box& b = extents[i];

@@ -16,7 +16,7 @@ struct Placing {
         Affine parent; // the parent's px → canvas px
     };
     std::vector<Part> parts;
-    Affine frame;       // the unit square about its middle (−1…1) → canvas px
+    Affine frame; // the unit square about its middle (−1…1) → canvas px
     bool single = false;
 
     bool empty() const { return parts.empty(); }

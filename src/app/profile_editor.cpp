@@ -26,8 +26,10 @@ QPainterPath drawn(const Profile& profile, const QRectF& r) {
     for (int i = 0; i <= 48; ++i) {
         const float t = static_cast<float>(i) / 48;
         const QPointF p(r.left() + t * r.width(), r.bottom() - curve(t) * r.height());
-        if (i == 0) path.moveTo(p);
-        else path.lineTo(p);
+        if (i == 0)
+            path.moveTo(p);
+        else
+            path.lineTo(p);
     }
     return path;
 }
@@ -43,7 +45,9 @@ ProfileStrip::ProfileStrip(QWidget* parent) : QWidget(parent) {
 void ProfileStrip::setProfile(const Profile& profile) {
     profile_ = profile;
     const int i = static_cast<int>(profile.shape);
-    setAccessibleDescription(i < 6 ? QString::fromUtf8(profile_names[i].data(), static_cast<qsizetype>(profile_names[i].size())) : tr("own curve"));
+    setAccessibleDescription(
+        i < 6 ? QString::fromUtf8(profile_names[i].data(), static_cast<qsizetype>(profile_names[i].size()))
+              : tr("own curve"));
     update();
 }
 
@@ -90,9 +94,12 @@ void ProfileStrip::mouseReleaseEvent(QMouseEvent* e) {
 
 void ProfileStrip::keyPressEvent(QKeyEvent* e) {
     const int now = static_cast<int>(profile_.shape);
-    if (e->key() == Qt::Key_Right) pick(std::min(shapes - 1, now + 1));
-    else if (e->key() == Qt::Key_Left) pick(std::max(0, now - 1));
-    else QWidget::keyPressEvent(e);
+    if (e->key() == Qt::Key_Right)
+        pick(std::min(shapes - 1, now + 1));
+    else if (e->key() == Qt::Key_Left)
+        pick(std::max(0, now - 1));
+    else
+        QWidget::keyPressEvent(e);
 }
 
 bool ProfileStrip::event(QEvent* e) {
@@ -100,7 +107,11 @@ bool ProfileStrip::event(QEvent* e) {
         auto* help = static_cast<QHelpEvent*>(e);
         for (int i = 0; i < shapes; ++i)
             if (cell(i).contains(help->pos()))
-                QToolTip::showText(help->globalPos(), i < 6 ? QString::fromUtf8(profile_names[i].data(), static_cast<qsizetype>(profile_names[i].size())) : tr("own curve"), this);
+                QToolTip::showText(help->globalPos(),
+                                   i < 6 ? QString::fromUtf8(profile_names[i].data(),
+                                                             static_cast<qsizetype>(profile_names[i].size()))
+                                         : tr("own curve"),
+                                   this);
         return true;
     }
     return QWidget::event(e);
@@ -137,8 +148,10 @@ void CurveEditor::paintEvent(QPaintEvent*) {
     const QRectF r = field();
     p.setPen(QPen(t.line, 1));
     for (int i = 0; i <= 4; ++i) {
-        p.drawLine(QPointF(r.left() + r.width() * i / 4, r.top()), QPointF(r.left() + r.width() * i / 4, r.bottom()));
-        p.drawLine(QPointF(r.left(), r.top() + r.height() * i / 4), QPointF(r.right(), r.top() + r.height() * i / 4));
+        p.drawLine(QPointF(r.left() + r.width() * i / 4, r.top()),
+                   QPointF(r.left() + r.width() * i / 4, r.bottom()));
+        p.drawLine(QPointF(r.left(), r.top() + r.height() * i / 4),
+                   QPointF(r.right(), r.top() + r.height() * i / 4));
     }
     p.setRenderHint(QPainter::Antialiasing);
     p.setPen(QPen(t.depth, 1.8));
@@ -152,7 +165,8 @@ void CurveEditor::paintEvent(QPaintEvent*) {
 
 int CurveEditor::pointAt(QPointF at) const {
     for (int i = 0; i < static_cast<int>(profile_.points.size()); ++i)
-        if (const QPointF d = toScreen(profile_.points[i]) - at; d.x() * d.x() + d.y() * d.y() < 100) return i;
+        if (const QPointF d = toScreen(profile_.points[i]) - at; d.x() * d.x() + d.y() * d.y() < 100)
+            return i;
     return -1;
 }
 
@@ -161,7 +175,8 @@ void CurveEditor::movePoint(int i, float x, float y) {
     const int last = static_cast<int>(points.size()) - 1;
     if (i < 0 || i > last) return;
     // The ends stay at the ends; between its neighbours a point moves freely.
-    const float low = i == 0 ? 0 : points[i - 1].first + 0.005f, high = i == last ? 1 : points[i + 1].first - 0.005f;
+    const float low = i == 0 ? 0 : points[i - 1].first + 0.005f,
+                high = i == last ? 1 : points[i + 1].first - 0.005f;
     points[i] = {i == 0 ? 0.0f : i == last ? 1.0f : std::clamp(x, low, high), std::clamp(y, -0.25f, 1.25f)};
     update();
     emit changed(profile_);
@@ -180,10 +195,13 @@ void CurveEditor::mousePressEvent(QMouseEvent* e) {
     held_ = pointAt(e->position());
     emit strokeBegan();
     if (held_ < 0 && profile_.points.size() < 32) {
-        const auto x = static_cast<float>((e->position().x() - r.left()) / r.width()), y = static_cast<float>((r.bottom() - e->position().y()) / r.height());
+        const auto x = static_cast<float>((e->position().x() - r.left()) / r.width()),
+                   y = static_cast<float>((r.bottom() - e->position().y()) / r.height());
         if (x <= 0.01f || x >= 0.99f) return;
         auto& points = profile_.points;
-        held_ = static_cast<int>(std::find_if(points.begin(), points.end(), [&](const auto& p) { return p.first > x; }) - points.begin());
+        held_ = static_cast<int>(
+            std::find_if(points.begin(), points.end(), [&](const auto& p) { return p.first > x; }) -
+            points.begin());
         points.insert(points.begin() + held_, {x, y});
         movePoint(held_, x, y);
     }
@@ -194,7 +212,8 @@ void CurveEditor::mousePressEvent(QMouseEvent* e) {
 void CurveEditor::mouseMoveEvent(QMouseEvent* e) {
     if (held_ < 0) return;
     const QRectF r = field();
-    movePoint(held_, static_cast<float>((e->position().x() - r.left()) / r.width()), static_cast<float>((r.bottom() - e->position().y()) / r.height()));
+    movePoint(held_, static_cast<float>((e->position().x() - r.left()) / r.width()),
+              static_cast<float>((r.bottom() - e->position().y()) / r.height()));
 }
 
 void CurveEditor::mouseReleaseEvent(QMouseEvent*) {
@@ -214,8 +233,13 @@ void CurveEditor::keyPressEvent(QKeyEvent* e) {
     case Qt::Key_Up: return movePoint(chosen_, x, y + nudge);
     case Qt::Key_Down: return movePoint(chosen_, x, y - nudge);
     case Qt::Key_Delete: return removePoint(chosen_);
-    case Qt::Key_PageDown: chosen_ = (chosen_ + 1) % static_cast<int>(profile_.points.size()); return update();
-    case Qt::Key_PageUp: chosen_ = (chosen_ + static_cast<int>(profile_.points.size()) - 1) % static_cast<int>(profile_.points.size()); return update();
+    case Qt::Key_PageDown:
+        chosen_ = (chosen_ + 1) % static_cast<int>(profile_.points.size());
+        return update();
+    case Qt::Key_PageUp:
+        chosen_ = (chosen_ + static_cast<int>(profile_.points.size()) - 1) %
+                  static_cast<int>(profile_.points.size());
+        return update();
     default: QWidget::keyPressEvent(e);
     }
 }

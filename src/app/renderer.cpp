@@ -20,11 +20,13 @@ QImage develop(View view, const Strip& s, const Frame& frame) {
     const int w = s.region.width(), h = s.region.height();
     switch (view) {
     case View::height: {
-        ChartStyle style{frame.range.first, frame.range.second, static_cast<float>(frame.contourStep), frame.shot.grey};
+        ChartStyle style{frame.range.first, frame.range.second, static_cast<float>(frame.contourStep),
+                         frame.shot.grey};
         return toImage(develop_height(s.channels[0], w, h, style));
     }
     case View::normals: return toImage(develop_normals({s.channels[0], s.channels[1], s.channels[2]}, w, h));
-    default: return toImage(develop_color({s.channels[0], s.channels[1], s.channels[2]}, s.channels[3], w, h));
+    default:
+        return toImage(develop_color({s.channels[0], s.channels[1], s.channels[2]}, s.channels[3], w, h));
     }
 }
 
@@ -32,7 +34,8 @@ QImage develop(View view, const Strip& s, const Frame& frame) {
 
 QImage toImage(const Pixels& pixels) {
     // QImage's rows start on four bytes, and so do ours.
-    const QImage view(reinterpret_cast<const uchar*>(pixels.argb.data()), pixels.width, pixels.height, 4 * pixels.width, QImage::Format_ARGB32_Premultiplied);
+    const QImage view(reinterpret_cast<const uchar*>(pixels.argb.data()), pixels.width, pixels.height,
+                      4 * pixels.width, QImage::Format_ARGB32_Premultiplied);
     return view.copy();
 }
 
@@ -42,11 +45,14 @@ QImage litPicture(Evaluator& evaluator, const Scene& scene, QSize box, std::stop
     const Region all = canvas_region(c, scale);
     const Bundle relief = evaluator.relief(scene, all, scale, stop);
     const Strip s = view_of(View::lit, relief, all, scale, c.edge, lighting_of(*scene.piece), stop);
-    return toImage(develop_color({s.channels[0], s.channels[1], s.channels[2]}, s.channels[3], all.width(), all.height()));
+    return toImage(develop_color({s.channels[0], s.channels[1], s.channels[2]}, s.channels[3], all.width(),
+                                 all.height()));
 }
 
 Renderer::Renderer(std::shared_ptr<files::Resolver> resolver, QObject* parent)
-    : QObject(parent), evaluator_(384u << 20), resolver_(resolver ? std::move(resolver) : std::make_shared<files::Resolver>()), thread_([this](std::stop_token quit) { run(quit); }) {
+    : QObject(parent), evaluator_(384u << 20),
+      resolver_(resolver ? std::move(resolver) : std::make_shared<files::Resolver>()),
+      thread_([this](std::stop_token quit) { run(quit); }) {
     qRegisterMetaType<std::shared_ptr<bathylux::Frame>>();
     qRegisterMetaType<std::shared_ptr<std::vector<bathylux::Finding>>>();
 }
@@ -109,7 +115,8 @@ void Renderer::run(std::stop_token quit) {
         try {
             // A coarse picture is small and goes through; a sharp one stops for anything newer.
             auto frame = render(shot, generation, shot.coarse ? std::stop_token() : stop);
-            QMetaObject::invokeMethod(this, [this, frame] { emit framed(frame); }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(
+                this, [this, frame] { emit framed(frame); }, Qt::QueuedConnection);
             if (shot.coarse) continue;
             {
                 const std::lock_guard lock(mutex_);
@@ -120,16 +127,20 @@ void Renderer::run(std::stop_token quit) {
             // Checks wait until the hand has rested a while.
             {
                 std::unique_lock lock(mutex_);
-                if (wake_.wait_for(lock, quit, std::chrono::milliseconds(350), [&] { return wanted_.has_value(); })) continue;
+                if (wake_.wait_for(lock, quit, std::chrono::milliseconds(350),
+                                   [&] { return wanted_.has_value(); }))
+                    continue;
                 if (quit.stop_requested()) return;
             }
             const Scene scene{shot.state.piece, frame->assets};
             auto findings = std::make_shared<std::vector<Finding>>(check_piece(evaluator_, scene, stop));
-            QMetaObject::invokeMethod(this, [this, findings] { emit checked(findings); }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(
+                this, [this, findings] { emit checked(findings); }, Qt::QueuedConnection);
         } catch (const Cancelled&) {
         } catch (const std::exception& e) {
             const QString why = QString::fromUtf8(e.what());
-            QMetaObject::invokeMethod(this, [this, why] { emit failed(why); }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(
+                this, [this, why] { emit failed(why); }, Qt::QueuedConnection);
         }
     }
 }
@@ -148,8 +159,9 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
     Hash key;
     key << relief << shot.scale << shot.region.x0 << shot.region.y0 << shot.region.x1 << shot.region.y1;
     if (kept_.key != key.value() || !kept_.relief) {
-        kept_.relief = std::make_shared<const Bundle>(evaluator_.relief(scene, region_with_neighbours(piece.canvas, shot.region, shot.scale), shot.scale, stop,
-                                                                        [this](double d) { done_ = d; }));
+        kept_.relief = std::make_shared<const Bundle>(
+            evaluator_.relief(scene, region_with_neighbours(piece.canvas, shot.region, shot.scale),
+                              shot.scale, stop, [this](double d) { done_ = d; }));
         kept_.key = key.value();
     }
     frame->relief = kept_.relief;
@@ -160,8 +172,10 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
         frame->range = range_of(frame->relief->height), rangeOf_ = relief, range_ = frame->range;
     else {
         if (rangeOf_ != relief) {
-            const double small = std::min(1.0, std::sqrt(2.5e5 / (double(piece.canvas.width) * piece.canvas.height)));
-            range_ = range_of(evaluator_.relief(scene, canvas_region(piece.canvas, small), small, stop).height);
+            const double small =
+                std::min(1.0, std::sqrt(2.5e5 / (double(piece.canvas.width) * piece.canvas.height)));
+            range_ =
+                range_of(evaluator_.relief(scene, canvas_region(piece.canvas, small), small, stop).height);
             rangeOf_ = relief;
         }
         frame->range = range_;
@@ -169,7 +183,11 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
     frame->contourStep = round_contour_step(frame->range.first, frame->range.second);
 
     const Lighting lighting = lighting_of(piece);
-    const auto picture = [&](View view) { return develop(view, view_of(view, *frame->relief, shot.region, shot.scale, piece.canvas.edge, lighting, stop), *frame); };
+    const auto picture = [&](View view) {
+        return develop(
+            view, view_of(view, *frame->relief, shot.region, shot.scale, piece.canvas.edge, lighting, stop),
+            *frame);
+    };
     frame->left = picture(shot.left);
     frame->right = shot.left == shot.right ? frame->left : picture(shot.right);
     frame->milliseconds = static_cast<double>(timer.nsecsElapsed()) / 1e6;
@@ -187,15 +205,19 @@ void Renderer::paintElements(const Shot& shot, std::stop_token stop) {
         if (asset != scene.assets->end()) h << asset->second->hash;
         h << lighting.exposure;
         const QString id = QString::fromStdString(e.id);
-        if (const auto found = pictured_.find(id); found != pictured_.end() && found->second == h.value()) return;
+        if (const auto found = pictured_.find(id); found != pictured_.end() && found->second == h.value())
+            return;
 
         const Box box = element_box(scene, e, root_placed(1));
         const Canvas& canvas = shot.state.piece->canvas;
-        const double w = std::clamp(box.width(), 1.0, double(canvas.width)), ht = std::clamp(box.height(), 1.0, double(canvas.height));
-        const double scale = std::min(1.0, 0.94 * std::min(2.0 * thumbSize.width() / w, 2.0 * thumbSize.height() / ht));
+        const double w = std::clamp(box.width(), 1.0, double(canvas.width)),
+                     ht = std::clamp(box.height(), 1.0, double(canvas.height));
+        const double scale =
+            std::min(1.0, 0.94 * std::min(2.0 * thumbSize.width() / w, 2.0 * thumbSize.height() / ht));
         const Region all = canvas_region(canvas, scale);
         const Vec2 c = box.empty() ? Vec2{canvas.width / 2.0, canvas.height / 2.0} : box.centre();
-        const int x = static_cast<int>(c.x * scale) - thumbSize.width(), y = static_cast<int>(c.y * scale) - thumbSize.height();
+        const int x = static_cast<int>(c.x * scale) - thumbSize.width(),
+                  y = static_cast<int>(c.y * scale) - thumbSize.height();
         const Region part = intersect({x, y, x + 2 * thumbSize.width(), y + 2 * thumbSize.height()}, all);
         QImage image(2 * thumbSize, QImage::Format_ARGB32_Premultiplied);
         image.fill(Qt::transparent);
@@ -203,7 +225,8 @@ void Renderer::paintElements(const Shot& shot, std::stop_token stop) {
             const Bundle b = evaluator_.element(scene, e.id, part, scale, stop);
             if (!b.region.empty()) {
                 const Strip s = view_of(View::lit, b, b.region, scale, canvas.edge, lighting, stop);
-                const QImage lit = toImage(develop_color({s.channels[0], s.channels[1], s.channels[2]}, s.channels[3], b.region.width(), b.region.height()));
+                const QImage lit = toImage(develop_color({s.channels[0], s.channels[1], s.channels[2]},
+                                                         s.channels[3], b.region.width(), b.region.height()));
                 for (int row = 0; row < lit.height(); ++row)
                     if (const int to = b.region.y0 - y + row; to >= 0 && to < image.height())
                         if (const int at = b.region.x0 - x; at >= 0 && at + lit.width() <= image.width())
@@ -211,7 +234,8 @@ void Renderer::paintElements(const Shot& shot, std::stop_token stop) {
             }
         }
         pictured_[id] = h.value();
-        QMetaObject::invokeMethod(this, [this, id, image] { emit pictured(id, image); }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this, [this, id, image] { emit pictured(id, image); }, Qt::QueuedConnection);
     });
 }
 

@@ -17,11 +17,11 @@ namespace bathylux {
 /// What the table wants to show.
 struct Shot {
     Document::State state;
-    double scale = 1;            // device px per canvas px
-    Region region;               // device px, within the canvas
+    double scale = 1; // device px per canvas px
+    Region region;    // device px, within the canvas
     View left = View::height, right = View::lit;
-    bool grey = false;           // heights in plain grey
-    bool coarse = false;         // while something moves
+    bool grey = false;   // heights in plain grey
+    bool coarse = false; // while something moves
 };
 
 /// What the renderer made of it.
@@ -31,7 +31,7 @@ struct Frame {
     QImage left, right;
     std::shared_ptr<const Bundle> relief; // covers the region, at the shot's scale
     std::shared_ptr<const Assets> assets;
-    std::pair<float, float> range;        // of the whole piece, canvas px
+    std::pair<float, float> range; // of the whole piece, canvas px
     double contourStep = 0;
     double milliseconds = 0;
 };

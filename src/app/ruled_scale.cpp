@@ -80,7 +80,8 @@ void RuledScale::paintEvent(QPaintEvent*) {
         p.setPen(hot ? t.accent : t.text);
         p.drawText(QRect(0, 0, width() - 1, 18), Qt::AlignRight | Qt::AlignVCenter, figure());
     }
-    const int figureWidth = edit_ ? edit_->width() : QFontMetrics(Theme::numbers()).horizontalAdvance(figure());
+    const int figureWidth =
+        edit_ ? edit_->width() : QFontMetrics(Theme::numbers()).horizontalAdvance(figure());
     p.setFont(Theme::words());
     p.setPen(t.text);
     p.drawText(QRect(0, 0, width() - figureWidth - 8, 18), Qt::AlignLeft | Qt::AlignVCenter,
@@ -112,7 +113,8 @@ void RuledScale::paintEvent(QPaintEvent*) {
     if (*value_ > look_.high || *value_ < look_.low) {
         p.setPen(QPen(t.accent, 1.4));
         const double d = *value_ > look_.high ? 1 : -1;
-        p.drawPolyline(QPolygonF({{tip + d * 0.5, lineY - 8.0}, {tip + d * 3.5, lineY - 5.0}, {tip + d * 0.5, lineY - 2.0}}));
+        p.drawPolyline(QPolygonF(
+            {{tip + d * 0.5, lineY - 8.0}, {tip + d * 3.5, lineY - 5.0}, {tip + d * 0.5, lineY - 2.0}}));
     }
 }
 
@@ -127,7 +129,8 @@ void RuledScale::mousePressEvent(QMouseEvent* e) {
 
 void RuledScale::mouseMoveEvent(QMouseEvent* e) {
     if (!dragging_) {
-        setCursor(e->position().y() < 18 && e->position().x() > width() - 60 ? Qt::IBeamCursor : Qt::SizeHorCursor);
+        setCursor(e->position().y() < 18 && e->position().x() > width() - 60 ? Qt::IBeamCursor
+                                                                             : Qt::SizeHorCursor);
         return;
     }
     const double dx = e->position().x() - last_.x();
@@ -136,12 +139,15 @@ void RuledScale::mouseMoveEvent(QMouseEvent* e) {
         moved_ = true;
         emit strokeBegan();
         // On the ruler itself the pointer comes to the hand.
-        if (last_.y() > 18) exact_ = look_.low + (last_.x() - inset) / std::max(1, width() - 2 * inset) * (look_.high - look_.low);
+        if (last_.y() > 18)
+            exact_ =
+                look_.low + (last_.x() - inset) / std::max(1, width() - 2 * inset) * (look_.high - look_.low);
     }
     last_ = e->position();
     const double fine = e->modifiers() & Qt::ShiftModifier ? 0.1 : 1;
     exact_ += dx * fine * (look_.high - look_.low) / std::max(40, width() - 2 * inset);
-    exact_ = std::clamp(exact_, std::max(look_.floor, std::min(look_.low, value_.value_or(look_.low))), std::min(look_.ceiling, std::max(look_.high, value_.value_or(look_.high))));
+    exact_ = std::clamp(exact_, std::max(look_.floor, std::min(look_.low, value_.value_or(look_.low))),
+                        std::min(look_.ceiling, std::max(look_.high, value_.value_or(look_.high))));
     const double grain = look_.whole ? 1 : step() * (fine < 1 ? 0.1 : 1);
     put(std::round(exact_ / grain) * grain);
 }
@@ -154,11 +160,14 @@ void RuledScale::mouseReleaseEvent(QMouseEvent* e) {
         emit strokeEnded();
         return;
     }
-    if (e->position().y() < 18 && e->position().x() > width() - std::max(48, QFontMetrics(Theme::numbers()).horizontalAdvance(figure()) + 8))
+    if (e->position().y() < 18 &&
+        e->position().x() >
+            width() - std::max(48, QFontMetrics(Theme::numbers()).horizontalAdvance(figure()) + 8))
         openFigure();
     else if (e->position().y() >= 18) {
         // A click on the ruler puts the pointer there.
-        const double v = look_.low + (e->position().x() - inset) / std::max(1, width() - 2 * inset) * (look_.high - look_.low);
+        const double v = look_.low + (e->position().x() - inset) / std::max(1, width() - 2 * inset) *
+                                         (look_.high - look_.low);
         put(std::round(v / step()) * step());
     }
 }
@@ -170,7 +179,9 @@ void RuledScale::mouseDoubleClickEvent(QMouseEvent*) {
 
 void RuledScale::keyPressEvent(QKeyEvent* e) {
     const double fine = e->modifiers() & Qt::ShiftModifier ? 0.1 : 1, now = value_.value_or(look_.standard);
-    const auto by = [&](double steps) { put(std::round((now + steps * step() * (look_.whole ? 1 : fine)) * 1e4) / 1e4); };
+    const auto by = [&](double steps) {
+        put(std::round((now + steps * step() * (look_.whole ? 1 : fine)) * 1e4) / 1e4);
+    };
     switch (e->key()) {
     case Qt::Key_Right:
     case Qt::Key_Up: return by(1);
@@ -188,7 +199,8 @@ void RuledScale::keyPressEvent(QKeyEvent* e) {
     default: break;
     }
     const QString text = e->text();
-    if (!text.isEmpty() && (text[0].isDigit() || text[0] == '-' || text[0] == '.') && !(e->modifiers() & (Qt::ControlModifier | Qt::AltModifier)))
+    if (!text.isEmpty() && (text[0].isDigit() || text[0] == '-' || text[0] == '.') &&
+        !(e->modifiers() & (Qt::ControlModifier | Qt::AltModifier)))
         return openFigure(text);
     QWidget::keyPressEvent(e);
 }
@@ -217,7 +229,8 @@ void RuledScale::closeFigure(bool take) {
     edit->hide();
     edit->deleteLater();
     if (take && text != figure())
-        if (auto v = evaluateSum(text, look_.pxPerMm)) put(look_.percent && !text.contains('%') ? *v / 100 : *v);
+        if (auto v = evaluateSum(text, look_.pxPerMm))
+            put(look_.percent && !text.contains('%') ? *v / 100 : *v);
     if (take) setFocus();
     update();
 }

@@ -15,13 +15,13 @@ class RuledScale : public QWidget {
   public:
     struct Look {
         QString name, unit;
-        double low = 0, high = 1;                  // what the ticks show
-        double floor = -1e6, ceiling = 1e6;        // what may be typed
-        double standard = 0;                       // the default
+        double low = 0, high = 1;           // what the ticks show
+        double floor = -1e6, ceiling = 1e6; // what may be typed
+        double standard = 0;                // the default
         int decimals = 2;
         bool whole = false;
-        bool upDown = false;   // "up 11 px" and "down 4 px" rather than a sign
-        bool percent = false;  // shown times a hundred
+        bool upDown = false;  // "up 11 px" and "down 4 px" rather than a sign
+        bool percent = false; // shown times a hundred
         double pxPerMm = 1;
     };
     explicit RuledScale(Look look, QWidget* parent = nullptr);

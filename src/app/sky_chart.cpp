@@ -18,7 +18,8 @@ struct Bearing {
 };
 Bearing bearing(const PointLight& lamp, Vec2 from) {
     const double dx = lamp.x - from.x, dy = from.y - lamp.y, flat = std::hypot(dx, dy);
-    return {std::atan2(dy, dx) / radians_per_degree, std::atan2(double(lamp.z), flat) / radians_per_degree, std::hypot(flat, double(lamp.z))};
+    return {std::atan2(dy, dx) / radians_per_degree, std::atan2(double(lamp.z), flat) / radians_per_degree,
+            std::hypot(flat, double(lamp.z))};
 }
 
 } // namespace
@@ -26,7 +27,8 @@ Bearing bearing(const PointLight& lamp, Vec2 from) {
 SkyChart::SkyChart(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Sky chart"));
-    setToolTip(tr("Where light comes from: overhead in the middle, the horizon at the rim. Drag a light; arrows turn and raise the chosen one"));
+    setToolTip(tr("Where light comes from: overhead in the middle, the horizon at the rim. Drag a light; "
+                  "arrows turn and raise the chosen one"));
     setMinimumHeight(160);
     setFixedHeight(184);
     connect(&desk_.document, &Document::changed, this, qOverload<>(&QWidget::update));
@@ -38,7 +40,8 @@ QPointF SkyChart::middle() const { return {width() / 2.0, height() / 2.0}; }
 
 QPointF SkyChart::at(double angle, double elevation) const {
     const double r = radius() * (90 - std::clamp(elevation, 0.0, 90.0)) / 90;
-    return middle() + QPointF(r * std::cos(angle * radians_per_degree), -r * std::sin(angle * radians_per_degree));
+    return middle() +
+           QPointF(r * std::cos(angle * radians_per_degree), -r * std::sin(angle * radians_per_degree));
 }
 
 Vec2 SkyChart::standpoint() const {
@@ -69,7 +72,8 @@ void SkyChart::paintEvent(QPaintEvent*) {
     for (int i = 0; i < 72; ++i) {
         const double a = i * 5 * radians_per_degree, len = i % 18 == 0 ? 8 : i % 6 == 0 ? 6 : 3;
         p.setPen(QPen(i % 6 == 0 ? t.second : t.faint, 1));
-        p.drawLine(m + QPointF(std::cos(a), std::sin(a)) * (r - 1), m + QPointF(std::cos(a), std::sin(a)) * (r - 1 - len));
+        p.drawLine(m + QPointF(std::cos(a), std::sin(a)) * (r - 1),
+                   m + QPointF(std::cos(a), std::sin(a)) * (r - 1 - len));
     }
     p.setPen(QPen(t.line, 1, Qt::DashLine));
     p.drawEllipse(m, r * 2 / 3, r * 2 / 3);
@@ -151,7 +155,8 @@ void SkyChart::mouseReleaseEvent(QMouseEvent* e) {
         }
         const auto now = std::find(near.begin(), near.end(), held_);
         if (wasChosen_ && near.size() > 1 && now != near.end())
-            desk_.document.chooseLight(QString::fromStdString(now + 1 == near.end() ? near.front() : *(now + 1)));
+            desk_.document.chooseLight(
+                QString::fromStdString(now + 1 == near.end() ? near.front() : *(now + 1)));
     }
     held_.clear();
     desk_.document.endStroke();
@@ -163,11 +168,16 @@ void SkyChart::put(const std::string& id, double angle, double elevation) {
     desk_.document.edit(tr("Turn light"), [&](Piece& piece) {
         for (Light& l : piece.lights) {
             if (l.id != id) continue;
-            if (l.what.is("directional")) l.what = l.what.with("angle", angle).with("elevation", elevation);
+            if (l.what.is("directional"))
+                l.what = l.what.with("angle", angle).with("elevation", elevation);
             else if (const auto* lamp = l.what.as<PointLight>()) {
                 // It keeps its distance from where it is seen.
-                const double d = bearing(*lamp, from).distance, e = std::max(elevation, 1.0) * radians_per_degree, a = angle * radians_per_degree;
-                l.what = l.what.with("x", std::round(from.x + d * std::cos(e) * std::cos(a))).with("y", std::round(from.y - d * std::cos(e) * std::sin(a))).with("z", std::round(d * std::sin(e)));
+                const double d = bearing(*lamp, from).distance,
+                             e = std::max(elevation, 1.0) * radians_per_degree,
+                             a = angle * radians_per_degree;
+                l.what = l.what.with("x", std::round(from.x + d * std::cos(e) * std::cos(a)))
+                             .with("y", std::round(from.y - d * std::cos(e) * std::sin(a)))
+                             .with("z", std::round(d * std::sin(e)));
             }
         }
     });
@@ -177,7 +187,8 @@ void SkyChart::keyPressEvent(QKeyEvent* e) {
     const Light* l = desk_.document.light();
     if (!l) return QWidget::keyPressEvent(e);
     double angle = 0, elevation = 0;
-    if (const auto* d = l->what.as<DirectionalLight>()) angle = d->angle, elevation = d->elevation;
+    if (const auto* d = l->what.as<DirectionalLight>())
+        angle = d->angle, elevation = d->elevation;
     else if (const auto* lamp = l->what.as<PointLight>()) {
         const Bearing b = bearing(*lamp, standpoint());
         angle = b.angle, elevation = b.elevation;

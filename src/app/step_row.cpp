@@ -45,8 +45,11 @@ void StepRow::paintEvent(QPaintEvent*) {
     const int x = 6 + p.fontMetrics().horizontalAdvance(name_) + 9;
     p.setFont(Theme::words(12));
     p.setPen(on_ ? t.second : t.faint);
-    p.drawText(QRect(x, 0, right - x, height()), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(says_, Qt::ElideRight, right - x));
-    if (!switch_) p.drawPixmap(width() - 22, 6, iconPixmap(open_ ? "chevron-down" : "chevron-right", t.second, 16, devicePixelRatioF()));
+    p.drawText(QRect(x, 0, right - x, height()), Qt::AlignLeft | Qt::AlignVCenter,
+               p.fontMetrics().elidedText(says_, Qt::ElideRight, right - x));
+    if (!switch_)
+        p.drawPixmap(width() - 22, 6,
+                     iconPixmap(open_ ? "chevron-down" : "chevron-right", t.second, 16, devicePixelRatioF()));
 }
 
 void StepRow::resizeEvent(QResizeEvent*) {
@@ -60,10 +63,14 @@ void StepRow::mouseReleaseEvent(QMouseEvent* e) {
 void StepRow::contextMenuEvent(QContextMenuEvent* e) { emit menuAsked(e->globalPos()); }
 
 void StepRow::keyPressEvent(QKeyEvent* e) {
-    if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) emit clicked();
-    else if (e->key() == Qt::Key_Space && switch_) emit toggled(!on_);
-    else if (e->key() == Qt::Key_Delete && switch_) emit removeAsked();
-    else QWidget::keyPressEvent(e);
+    if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter)
+        emit clicked();
+    else if (e->key() == Qt::Key_Space && switch_)
+        emit toggled(!on_);
+    else if (e->key() == Qt::Key_Delete && switch_)
+        emit removeAsked();
+    else
+        QWidget::keyPressEvent(e);
 }
 
 } // namespace bathylux

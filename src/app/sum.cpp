@@ -10,7 +10,10 @@ namespace {
 class Reader {
   public:
     Reader(QString text, double pxPerMm) : text_(std::move(text)), pxPerMm_(pxPerMm) {
-        text_.replace(QChar(0x2212), '-').replace(QChar(0xd7), '*').replace(QChar(0xf7), '/').replace(',', '.');
+        text_.replace(QChar(0x2212), '-')
+            .replace(QChar(0xd7), '*')
+            .replace(QChar(0xf7), '/')
+            .replace(',', '.');
         text_.remove(' ');
     }
     std::optional<double> all() {

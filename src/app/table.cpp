@@ -13,12 +13,15 @@ namespace bathylux {
 
 namespace {
 
-constexpr int rulerRoom = 20;    // around a fitted canvas, for its ruler
+constexpr int rulerRoom = 20; // around a fitted canvas, for its ruler
 constexpr double leastZoom = 0.02, mostZoom = 32;
-constexpr double mostWholePixels = 5e6; // up to here the whole canvas is rendered, so that panning waits for nothing
+constexpr double mostWholePixels =
+    5e6; // up to here the whole canvas is rendered, so that panning waits for nothing
 
-const std::pair<View, const char*> viewNames[] = {{View::art, QT_TRANSLATE_NOOP("Table", "Art")}, {View::height, QT_TRANSLATE_NOOP("Table", "Height")},
-                                                  {View::normals, QT_TRANSLATE_NOOP("Table", "Normals")}, {View::lit, QT_TRANSLATE_NOOP("Table", "Lit")}};
+const std::pair<View, const char*> viewNames[] = {{View::art, QT_TRANSLATE_NOOP("Table", "Art")},
+                                                  {View::height, QT_TRANSLATE_NOOP("Table", "Height")},
+                                                  {View::normals, QT_TRANSLATE_NOOP("Table", "Normals")},
+                                                  {View::lit, QT_TRANSLATE_NOOP("Table", "Lit")}};
 
 QString nameOfView(View v) {
     for (const auto& [view, name] : viewNames)
@@ -40,7 +43,8 @@ Table::Table(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
         b->setObjectName(left ? "leftView" : "rightView");
         b->setToolTip(left ? tr("What the left side shows") : tr("What the right side shows"));
         auto* menu = new QMenu(b);
-        for (const auto& [view, name] : viewNames) menu->addAction(tr(name), this, [this, left, v = view] { setView(left, v); });
+        for (const auto& [view, name] : viewNames)
+            menu->addAction(tr(name), this, [this, left, v = view] { setView(left, v); });
         b->setMenu(menu);
         b->setFont(Theme::words(13, QFont::Medium));
         return b;
@@ -87,10 +91,12 @@ QRect Table::pane(bool left) const {
     const Canvas& c = desk_.document.piece().canvas;
     if (c.width > 1.35 * c.height * f.width() / std::max(1, f.height())) {
         const int h = f.height() / 2;
-        return left ? QRect(f.left(), f.top(), f.width(), h) : QRect(f.left(), f.top() + h, f.width(), f.height() - h);
+        return left ? QRect(f.left(), f.top(), f.width(), h)
+                    : QRect(f.left(), f.top() + h, f.width(), f.height() - h);
     }
     const int w = f.width() / 2;
-    return left ? QRect(f.left(), f.top(), w, f.height()) : QRect(f.left() + w, f.top(), f.width() - w, f.height());
+    return left ? QRect(f.left(), f.top(), w, f.height())
+                : QRect(f.left() + w, f.top(), f.width() - w, f.height());
 }
 
 double Table::seamX() const {
@@ -141,7 +147,8 @@ void Table::placeNames() {
         rightName_->move((width() - rightName_->width()) / 2, y);
         return;
     }
-    leftName_->move(std::clamp(static_cast<int>(x) - leftName_->width() - 10, 0, width() - leftName_->width()), y);
+    leftName_->move(
+        std::clamp(static_cast<int>(x) - leftName_->width() - 10, 0, width() - leftName_->width()), y);
     rightName_->move(std::clamp(static_cast<int>(x) + 10, 0, width() - rightName_->width()), y);
 }
 
@@ -193,7 +200,8 @@ void Table::fit() {
     const Canvas& c = desk_.document.piece().canvas;
     const QRect p = pane(true);
     const double room = 2 * rulerRoom + 12;
-    zoom_ = std::clamp(std::min((p.width() - room) / c.width, (p.height() - room) / c.height), leastZoom, 1e3);
+    zoom_ =
+        std::clamp(std::min((p.width() - room) / c.width, (p.height() - room) / c.height), leastZoom, 1e3);
     if (zoom_ > 1) zoom_ = std::min(zoom_, 4.0);
     centre_ = {c.width / 2.0, c.height / 2.0};
     fitted_ = true;
@@ -264,7 +272,8 @@ void Table::requestFrame() {
             const QRect p = pane(side);
             const QPointF m = QRectF(p).center();
             for (const QPoint q : {p.topLeft(), p.bottomRight()})
-                seen.add(shot.scale * Vec2{centre_.x + (q.x() - m.x()) / zoom_, centre_.y + (q.y() - m.y()) / zoom_});
+                seen.add(shot.scale *
+                         Vec2{centre_.x + (q.x() - m.x()) / zoom_, centre_.y + (q.y() - m.y()) / zoom_});
         }
         shot.region = intersect(grow(covering(seen), 96), all);
         if (shot.region.empty()) shot.region = intersect({0, 0, 16, 16}, all);
@@ -283,7 +292,8 @@ void Table::requestFrame() {
 void Table::frameReady(std::shared_ptr<Frame> frame) {
     desk_.frame = frame;
     newest_ = frame;
-    if (frame->shot.region == canvas_region(frame->shot.state.piece->canvas, frame->shot.scale)) whole_ = frame;
+    if (frame->shot.region == canvas_region(frame->shot.state.piece->canvas, frame->shot.scale))
+        whole_ = frame;
     if (!frame->shot.coarse) {
         sharpMilliseconds_ = frame->milliseconds;
         marks_.clear();
@@ -321,7 +331,8 @@ void Table::leaveEvent(QEvent*) {
 void Table::contextMenuEvent(QContextMenuEvent* e) { emit menuAsked(e->globalPos()); }
 
 void Table::dragEnterEvent(QDragEnterEvent* e) {
-    if (e->mimeData()->hasUrls() || e->mimeData()->hasImage() || e->mimeData()->hasText()) e->acceptProposedAction();
+    if (e->mimeData()->hasUrls() || e->mimeData()->hasImage() || e->mimeData()->hasText())
+        e->acceptProposedAction();
 }
 
 void Table::dropEvent(QDropEvent* e) {

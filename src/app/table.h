@@ -71,10 +71,30 @@ class Table : public QWidget {
     void focusOutEvent(QFocusEvent*) override { update(); }
 
   private:
-    enum class Hold { none, pan, seam, element, scale, turn, pivot, lampFoot, lampHead, sectionA, sectionB, sectionNew, sectionMove, guideX, guideY, cropEdge, cropNew, cropMove, band };
+    enum class Hold {
+        none,
+        pan,
+        seam,
+        element,
+        scale,
+        turn,
+        pivot,
+        lampFoot,
+        lampHead,
+        sectionA,
+        sectionB,
+        sectionNew,
+        sectionMove,
+        guideX,
+        guideY,
+        cropEdge,
+        cropNew,
+        cropMove,
+        band
+    };
 
     // Places on screen.
-    QRect field() const;       // below the strip of view names
+    QRect field() const; // below the strip of view names
     QRect pane(bool left) const;
     bool paneAt(QPointF p) const; // true: the left one
     double seamX() const;
@@ -135,11 +155,11 @@ class Table : public QWidget {
     Hold hold_ = Hold::none;
     QPointF pressed_, last_;
     bool moved_ = false, spaceHeld_ = false;
-    Placing placing_;       // of what is chosen, as the drag began
+    Placing placing_; // of what is chosen, as the drag began
     int handle_ = -1;
     std::optional<Vec2> pivot_; // where one has put it
     std::string lamp_;
-    QPointF grip_;          // from the pointer to what it holds
+    QPointF grip_; // from the pointer to what it holds
     SectionLine grabbedLine_;
     int guide_ = -1;
     Region crop_;

@@ -23,7 +23,8 @@ double tickStep(double zoom, double least) {
 
 QRectF screenRect(const Table& t, const Frame& f, bool left) {
     const double k = 1 / f.shot.scale;
-    return {t.toScreen({f.shot.region.x0 * k, f.shot.region.y0 * k}, left), t.toScreen({f.shot.region.x1 * k, f.shot.region.y1 * k}, left)};
+    return {t.toScreen({f.shot.region.x0 * k, f.shot.region.y0 * k}, left),
+            t.toScreen({f.shot.region.x1 * k, f.shot.region.y1 * k}, left)};
 }
 
 } // namespace
@@ -41,8 +42,10 @@ void Table::paintEvent(QPaintEvent*) {
         }
         p.setPen(t.line);
         const QRect r = pane(false);
-        if (r.left() > pane(true).left()) p.drawLine(r.topLeft(), r.bottomLeft());
-        else p.drawLine(r.topLeft(), r.topRight());
+        if (r.left() > pane(true).left())
+            p.drawLine(r.topLeft(), r.bottomLeft());
+        else
+            p.drawLine(r.topLeft(), r.topRight());
     } else {
         const double seam = seamX();
         p.save();
@@ -73,7 +76,8 @@ void Table::paintPane(QPainter& p, bool left) {
         p.fillRect(art, t.dark ? QColor("#2b3135") : QColor("#dcd8cd"));
         const QColor other = t.dark ? QColor("#23282b") : QColor("#e8e4da");
         for (int y = 0; y * 8 < art.height(); ++y)
-            for (int x = y % 2; x * 8 < art.width(); x += 2) p.fillRect(QRectF(art.left() + x * 8, art.top() + y * 8, 8, 8), other);
+            for (int x = y % 2; x * 8 < art.width(); x += 2)
+                p.fillRect(QRectF(art.left() + x * 8, art.top() + y * 8, 8, 8), other);
         p.restore();
     }
     p.save();
@@ -96,8 +100,10 @@ void Table::paintPane(QPainter& p, bool left) {
     p.setRenderHint(QPainter::Antialiasing);
     const Piece& piece = desk_.document.piece();
     p.setPen(QPen(t.depth, 1, Qt::DashLine));
-    for (float g : piece.guides_x) p.drawLine(QPointF(toScreen({g, 0}, left).x(), 0), QPointF(toScreen({g, 0}, left).x(), height()));
-    for (float g : piece.guides_y) p.drawLine(QPointF(0, toScreen({0, g}, left).y()), QPointF(width(), toScreen({0, g}, left).y()));
+    for (float g : piece.guides_x)
+        p.drawLine(QPointF(toScreen({g, 0}, left).x(), 0), QPointF(toScreen({g, 0}, left).x(), height()));
+    for (float g : piece.guides_y)
+        p.drawLine(QPointF(0, toScreen({0, g}, left).y()), QPointF(width(), toScreen({0, g}, left).y()));
     if (tool_ == Tool::place) paintFrame(p, left);
     if (tool_ == Tool::light || (view == View::lit && tool_ == Tool::place)) paintLamps(p);
     if (tool_ == Tool::crop) paintCrop(p);
@@ -154,16 +160,23 @@ void Table::paintSoundings(QPainter& p) {
                     const auto s = sound(*f->relief, f->shot.scale, c.edge, q);
                     if (s && s->slope < best) best = s->slope, at = q, height = s->height;
                 }
-                if (best < 12) marks_.push_back({at, QString::number(height, 'f', std::abs(f->range.second - f->range.first) > 40 ? 0 : 1).replace('-', QChar(0x2212))});
+                if (best < 12)
+                    marks_.push_back(
+                        {at,
+                         QString::number(height, 'f', std::abs(f->range.second - f->range.first) > 40 ? 0 : 1)
+                             .replace('-', QChar(0x2212))});
             }
         if (marks_.empty()) marks_.push_back({{-1e6, -1e6}, {}});
     }
     p.setFont(Theme::soundings(12));
     for (const Mark& m : marks_) {
         const QPointF s = toScreen(m.at, true);
-        const auto sounding = m.text.isEmpty() ? std::nullopt : sound(*f->relief, f->shot.scale, Edge::clamp, m.at);
+        if (layout_ == Layout::seam && std::abs(s.x() + 2 - seamX()) < 20) continue; // it would be cut in two
+        const auto sounding =
+            m.text.isEmpty() ? std::nullopt : sound(*f->relief, f->shot.scale, Edge::clamp, m.at);
         if (!sounding) continue;
-        const float share = (sounding->height - f->range.first) / std::max(1e-6f, f->range.second - f->range.first);
+        const float share =
+            (sounding->height - f->range.first) / std::max(1e-6f, f->range.second - f->range.first);
         p.setPen(share < 0.42f ? QColor(255, 250, 235, 190) : QColor(20, 34, 36, 205));
         p.drawText(s + QPointF(-10, 4), m.text);
     }
@@ -171,12 +184,14 @@ void Table::paintSoundings(QPainter& p) {
 
 void Table::paintLegend(QPainter& p) {
     const Theme& t = Theme::current();
-    const bool onLeft = left_ == View::height && layout_ != Layout::right, onRight = right_ == View::height && layout_ != Layout::left;
+    const bool onLeft = left_ == View::height && layout_ != Layout::right,
+               onRight = right_ == View::height && layout_ != Layout::left;
     if (!newest_ || (!onLeft && !onRight)) return;
     const auto [low, high] = newest_->range;
     if (high - low < 1e-4f) return;
     const QRect f = pane(onLeft);
-    const QRect box = onLeft ? QRect(f.left() + 12, f.bottom() - 112, 58, 100) : QRect(f.right() - 70, f.bottom() - 112, 58, 100);
+    const QRect box = onLeft ? QRect(f.left() + 12, f.bottom() - 112, 58, 100)
+                             : QRect(f.right() - 70, f.bottom() - 112, 58, 100);
     p.setRenderHint(QPainter::Antialiasing, false);
     QColor ground = t.well;
     ground.setAlpha(235);
@@ -185,7 +200,8 @@ void Table::paintLegend(QPainter& p) {
     for (int y = 0; y < bar.height(); ++y) {
         const float v = 1 - (y + 0.5f) / bar.height();
         const int grey = qRound(255 * v);
-        p.fillRect(bar.left(), bar.top() + y, bar.width(), 1, grey_ ? QColor(grey, grey, grey) : QColor::fromRgb(depth_tint(v)));
+        p.fillRect(bar.left(), bar.top() + y, bar.width(), 1,
+                   grey_ ? QColor(grey, grey, grey) : QColor::fromRgb(depth_tint(v)));
     }
     p.setFont(Theme::numbers(11));
     const double step = 2 * newest_->contourStep;
@@ -194,7 +210,8 @@ void Table::paintLegend(QPainter& p) {
         p.setPen(t.second);
         p.drawLine(QPointF(bar.right() + 2, y), QPointF(bar.right() + 5, y));
         p.setPen(t.text);
-        p.drawText(QRectF(bar.right() + 8, y - 7, 34, 14), Qt::AlignLeft | Qt::AlignVCenter, QString::fromStdString(said(h)).replace('-', QChar(0x2212)));
+        p.drawText(QRectF(bar.right() + 8, y - 7, 34, 14), Qt::AlignLeft | Qt::AlignVCenter,
+                   QString::fromStdString(said(h)).replace('-', QChar(0x2212)));
     }
 }
 
@@ -267,26 +284,34 @@ void Table::paintFrame(QPainter& p, bool left) {
     p.drawPolygon(outline);
     p.setPen(QPen(t.accent, 1));
     p.drawPolygon(outline);
-    const QPointF turn = toScreen(placing.handle(8, 22 / zoom_), left), top = toScreen(placing.handle(1, 0), left);
+    const QPointF turn = toScreen(placing.handle(8, 22 / zoom_), left),
+                  top = toScreen(placing.handle(1, 0), left);
     p.drawLine(top, turn);
     p.setBrush(t.well);
-    for (int i = 0; i < 8; ++i) {
+    // On a small frame the sides' handles would hide what is in it.
+    const QRectF extent = outline.boundingRect();
+    const bool small = std::min(extent.width(), extent.height()) < 44;
+    for (int i = 0; i < 8; i += small ? 2 : 1) {
         const QPointF h = toScreen(placing.handle(i, 0), left);
         p.drawRect(QRectF(h.x() - 3.5, h.y() - 3.5, 7, 7));
     }
     p.drawEllipse(turn, 4.5, 4.5);
+    p.setPen(QPen(t.depth, 1.4));
+    for (const QLineF& l : snapped_)
+        p.drawLine(toScreen({l.x1(), l.y1()}, left), toScreen({l.x2(), l.y2()}, left));
+    if (small && !pivot_) return;
+    p.setPen(QPen(t.accent, 1));
     const QPointF pivot = toScreen(pivot_.value_or(placing.centre()), left);
     p.setBrush(Qt::NoBrush);
     p.drawEllipse(pivot, 4, 4);
     p.drawLine(pivot - QPointF(7, 0), pivot + QPointF(7, 0));
     p.drawLine(pivot - QPointF(0, 7), pivot + QPointF(0, 7));
-    p.setPen(QPen(t.depth, 1));
-    for (const QLineF& l : snapped_) p.drawLine(toScreen({l.x1(), l.y1()}, left), toScreen({l.x2(), l.y2()}, left));
 }
 
 void Table::paintCrop(QPainter& p) {
     const Theme& t = Theme::current();
-    const QRectF inner(toScreen({double(crop_.x0), double(crop_.y0)}), toScreen({double(crop_.x1), double(crop_.y1)}));
+    const QRectF inner(toScreen({double(crop_.x0), double(crop_.y0)}),
+                       toScreen({double(crop_.x1), double(crop_.y1)}));
     QPainterPath shade;
     shade.addRect(field());
     shade.addRect(inner);
@@ -295,14 +320,20 @@ void Table::paintCrop(QPainter& p) {
     p.setPen(QPen(t.accent, 1.4));
     p.drawRect(inner);
     p.setBrush(t.well);
-    for (const QPointF h : {inner.topLeft(), inner.topRight(), inner.bottomLeft(), inner.bottomRight(), QPointF(inner.center().x(), inner.top()), QPointF(inner.center().x(), inner.bottom()),
-                            QPointF(inner.left(), inner.center().y()), QPointF(inner.right(), inner.center().y())})
+    for (const QPointF h :
+         {inner.topLeft(), inner.topRight(), inner.bottomLeft(), inner.bottomRight(),
+          QPointF(inner.center().x(), inner.top()), QPointF(inner.center().x(), inner.bottom()),
+          QPointF(inner.left(), inner.center().y()), QPointF(inner.right(), inner.center().y())})
         p.drawRect(QRectF(h.x() - 4, h.y() - 4, 8, 8));
     const Canvas& c = desk_.document.piece().canvas;
     const QString text = tr("%1 × %2 px · %3 × %4 mm    Return crops, Esc leaves it")
-                             .arg(crop_.width()).arg(crop_.height()).arg(said(crop_.width() / c.px_per_mm).c_str()).arg(said(crop_.height() / c.px_per_mm).c_str());
+                             .arg(crop_.width())
+                             .arg(crop_.height())
+                             .arg(said(crop_.width() / c.px_per_mm).c_str())
+                             .arg(said(crop_.height() / c.px_per_mm).c_str());
     p.setFont(Theme::words(12));
-    const QRectF box(inner.left(), std::max(inner.top() - 26.0, field().top() + 4.0), p.fontMetrics().horizontalAdvance(text) + 16, 22);
+    const QRectF box(inner.left(), std::max(inner.top() - 26.0, field().top() + 4.0),
+                     p.fontMetrics().horizontalAdvance(text) + 16, 22);
     p.fillRect(box, QColor(23, 27, 30, 230));
     p.setPen(QColor("#eae4d6"));
     p.drawText(box, Qt::AlignCenter, text);

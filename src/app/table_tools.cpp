@@ -10,16 +10,17 @@ namespace bathylux {
 
 namespace {
 
-constexpr double handleReach = 9;         // px round a handle
-constexpr double snapReach = 6;    // px within which things snap
-constexpr double mastLean = 0.24;  // of a lamp's mast, so that it is seen from the side
+constexpr double handleReach = 9; // px round a handle
+constexpr double snapReach = 6;   // px within which things snap
+constexpr double mastLean = 0.24; // of a lamp's mast, so that it is seen from the side
 constexpr double mastRise = 0.72;
 
 double distance(QPointF a, QPointF b) { return std::hypot(a.x() - b.x(), a.y() - b.y()); }
 
 double distanceToLine(QPointF p, QPointF a, QPointF b) {
     const QPointF d = b - a, q = p - a;
-    const double t = std::clamp((q.x() * d.x() + q.y() * d.y()) / std::max(1e-9, d.x() * d.x() + d.y() * d.y()), 0.0, 1.0);
+    const double t =
+        std::clamp((q.x() * d.x() + q.y() * d.y()) / std::max(1e-9, d.x() * d.x() + d.y() * d.y()), 0.0, 1.0);
     return distance(p, a + t * d);
 }
 
@@ -48,7 +49,9 @@ std::string Table::lampAt(QPointF p, bool& head) const {
     std::vector<const Light*> order;
     for (const Light& l : lights)
         if (l.what.as<PointLight>()) order.push_back(&l);
-    std::stable_partition(order.begin(), order.end(), [&](const Light* l) { return l->id == desk_.document.chosenLight().toStdString(); });
+    std::stable_partition(order.begin(), order.end(), [&](const Light* l) {
+        return l->id == desk_.document.chosenLight().toStdString();
+    });
     for (const Light* l : order) {
         if (tool_ != Tool::light && l->id != desk_.document.chosenLight().toStdString()) continue;
         if (distance(p, lampHead(*l)) < 13) return head = true, l->id;
@@ -73,9 +76,12 @@ std::string Table::elementAt(Vec2 c) const {
 
 Table::Hold Table::holdAt(QPointF p) {
     const Piece& piece = desk_.document.piece();
-    if (layout_ == Layout::seam && (std::abs(p.x() - seamX()) < 5 || (p.y() > height() - 22 && std::abs(p.x() - seamX()) < 10))) {
+    if (layout_ == Layout::seam &&
+        (std::abs(p.x() - seamX()) < 5 || (p.y() > height() - 22 && std::abs(p.x() - seamX()) < 10))) {
         // Handles of what is chosen win over the seam that crosses them, but for its grip.
-        if (p.y() > height() - 22 || p.y() < field().top() + 14 || tool_ != Tool::place || desk_.document.chosen().isEmpty()) return Hold::seam;
+        if (p.y() > height() - 22 || p.y() < field().top() + 14 || tool_ != Tool::place ||
+            desk_.document.chosen().isEmpty())
+            return Hold::seam;
     }
     bool head = false;
     const bool lampsShown = tool_ == Tool::light || tool_ == Tool::place;
@@ -86,23 +92,32 @@ Table::Hold Table::holdAt(QPointF p) {
             const Scene scene{desk_.document.state().piece, newest_->assets};
             placing_ = placing_of(scene, toIds(desk_.document.chosen()));
             if (!placing_.empty()) {
-                if (distance(p, toScreen(placing_.handle(8, 22 / zoom_), left)) < handleReach) return Hold::turn;
+                if (distance(p, toScreen(placing_.handle(8, 22 / zoom_), left)) < handleReach)
+                    return Hold::turn;
+                const Box extent = placing_.bounds();
+                const bool small = std::min(extent.width(), extent.height()) * zoom_ < 44;
                 for (int i : {0, 2, 4, 6, 1, 3, 5, 7})
-                    if (distance(p, toScreen(placing_.handle(i, 0), left)) < handleReach) {
+                    if (!(small && i % 2 == 1) &&
+                        distance(p, toScreen(placing_.handle(i, 0), left)) < handleReach) {
                         handle_ = i;
                         return Hold::scale;
                     }
-                if (distance(p, toScreen(pivot_.value_or(placing_.centre()), left)) < 6) return Hold::pivot;
+                if ((!small || pivot_) && distance(p, toScreen(pivot_.value_or(placing_.centre()), left)) < 6)
+                    return Hold::pivot;
             }
         }
         for (std::size_t i = 0; i < piece.guides_x.size(); ++i)
-            if (std::abs(p.x() - toScreen({piece.guides_x[i], 0}, left).x()) < 4) return guide_ = static_cast<int>(i), Hold::guideX;
+            if (std::abs(p.x() - toScreen({piece.guides_x[i], 0}, left).x()) < 4)
+                return guide_ = static_cast<int>(i), Hold::guideX;
         for (std::size_t i = 0; i < piece.guides_y.size(); ++i)
-            if (std::abs(p.y() - toScreen({0, piece.guides_y[i]}, left).y()) < 4) return guide_ = static_cast<int>(i), Hold::guideY;
+            if (std::abs(p.y() - toScreen({0, piece.guides_y[i]}, left).y()) < 4)
+                return guide_ = static_cast<int>(i), Hold::guideY;
         // Out of the rulers comes a new guide.
         const QRectF art = canvasOnScreen(left);
-        if (p.y() < art.top() - 10 && p.y() > art.top() - 24 && p.x() > art.left() && p.x() < art.right()) return guide_ = -1, Hold::guideY;
-        if (p.x() < art.left() - 10 && p.x() > art.left() - 24 && p.y() > art.top() && p.y() < art.bottom()) return guide_ = -1, Hold::guideX;
+        if (p.y() < art.top() - 10 && p.y() > art.top() - 24 && p.x() > art.left() && p.x() < art.right())
+            return guide_ = -1, Hold::guideY;
+        if (p.x() < art.left() - 10 && p.x() > art.left() - 24 && p.y() > art.top() && p.y() < art.bottom())
+            return guide_ = -1, Hold::guideX;
         if (std::abs(p.x() - seamX()) < 5 && layout_ == Layout::seam) return Hold::seam;
         return Hold::element;
     }
@@ -110,14 +125,20 @@ Table::Hold Table::holdAt(QPointF p) {
         if (piece.section) {
             if (distance(p, toScreen(piece.section->a, left)) < handleReach) return Hold::sectionA;
             if (distance(p, toScreen(piece.section->b, left)) < handleReach) return Hold::sectionB;
-            if (distanceToLine(p, toScreen(piece.section->a, left), toScreen(piece.section->b, left)) < 5) return Hold::sectionMove;
+            if (distanceToLine(p, toScreen(piece.section->a, left), toScreen(piece.section->b, left)) < 5)
+                return Hold::sectionMove;
         }
         return Hold::sectionNew;
     }
     if (tool_ == Tool::crop) {
-        const QRectF r(toScreen({double(crop_.x0), double(crop_.y0)}), toScreen({double(crop_.x1), double(crop_.y1)}));
-        const bool l = std::abs(p.x() - r.left()) < handleReach, rr = std::abs(p.x() - r.right()) < handleReach, tt = std::abs(p.y() - r.top()) < handleReach, b = std::abs(p.y() - r.bottom()) < handleReach;
-        if ((l || rr || tt || b) && r.adjusted(-handleReach, -handleReach, handleReach, handleReach).contains(p)) {
+        const QRectF r(toScreen({double(crop_.x0), double(crop_.y0)}),
+                       toScreen({double(crop_.x1), double(crop_.y1)}));
+        const bool l = std::abs(p.x() - r.left()) < handleReach,
+                   rr = std::abs(p.x() - r.right()) < handleReach,
+                   tt = std::abs(p.y() - r.top()) < handleReach,
+                   b = std::abs(p.y() - r.bottom()) < handleReach;
+        if ((l || rr || tt || b) &&
+            r.adjusted(-handleReach, -handleReach, handleReach, handleReach).contains(p)) {
             handle_ = (l ? 1 : 0) | (rr ? 2 : 0) | (tt ? 4 : 0) | (b ? 8 : 0);
             return Hold::cropEdge;
         }
@@ -137,7 +158,8 @@ void Table::mousePressEvent(QMouseEvent* e) {
     }
     if (e->button() == Qt::RightButton && tool_ == Tool::place) {
         const std::string id = elementAt(toCanvas(e->position()));
-        if (!id.empty() && !desk_.document.isChosen(QString::fromStdString(id))) desk_.document.choose({QString::fromStdString(id)});
+        if (!id.empty() && !desk_.document.isChosen(QString::fromStdString(id)))
+            desk_.document.choose({QString::fromStdString(id)});
         return;
     }
     if (e->button() != Qt::LeftButton) return;
@@ -168,7 +190,9 @@ void Table::mousePressEvent(QMouseEvent* e) {
     case Hold::lampFoot:
     case Hold::lampHead:
         doc.chooseLight(QString::fromStdString(lamp_));
-        grip_ = (hold_ == Hold::lampFoot ? lampFoot(*find_light(doc.piece(), lamp_)) : lampHead(*find_light(doc.piece(), lamp_))) - e->position();
+        grip_ = (hold_ == Hold::lampFoot ? lampFoot(*find_light(doc.piece(), lamp_))
+                                         : lampHead(*find_light(doc.piece(), lamp_))) -
+                e->position();
         break;
     case Hold::sectionMove: grabbedLine_ = *doc.piece().section; break;
     case Hold::sectionNew:
@@ -177,7 +201,9 @@ void Table::mousePressEvent(QMouseEvent* e) {
     case Hold::cropMove: grabbedCrop_ = crop_; break;
     default: break;
     }
-    if (hold_ != Hold::none && hold_ != Hold::seam && hold_ != Hold::pivot && hold_ != Hold::cropEdge && hold_ != Hold::cropMove && hold_ != Hold::cropNew) doc.beginStroke();
+    if (hold_ != Hold::none && hold_ != Hold::seam && hold_ != Hold::pivot && hold_ != Hold::cropEdge &&
+        hold_ != Hold::cropMove && hold_ != Hold::cropNew)
+        doc.beginStroke();
     update();
 }
 
@@ -221,8 +247,10 @@ void Table::mouseMoveEvent(QMouseEvent* e) {
         const int index = guide_;
         desk_.document.edit(tr("Move guide"), [&](Piece& piece) {
             auto& guides = across ? piece.guides_x : piece.guides_y;
-            if (index < 0) guides.push_back(value), guide_ = static_cast<int>(guides.size()) - 1;
-            else if (index < static_cast<int>(guides.size())) guides[index] = value;
+            if (index < 0)
+                guides.push_back(value), guide_ = static_cast<int>(guides.size()) - 1;
+            else if (index < static_cast<int>(guides.size()))
+                guides[index] = value;
         });
         break;
     }
@@ -246,7 +274,8 @@ void Table::mouseReleaseEvent(QMouseEvent* e) {
         if (across ? at.x < 0 || at.x > c.width : at.y < 0 || at.y > c.height)
             desk_.document.edit(tr("Move guide"), [&](Piece& piece) {
                 auto& guides = across ? piece.guides_x : piece.guides_y;
-                if (guide_ >= 0 && guide_ < static_cast<int>(guides.size())) guides.erase(guides.begin() + guide_);
+                if (guide_ >= 0 && guide_ < static_cast<int>(guides.size()))
+                    guides.erase(guides.begin() + guide_);
             });
     }
     desk_.document.endStroke();
@@ -274,7 +303,10 @@ void Table::updateCursor(QPointF p) {
     case Hold::scale: {
         const QPointF d = toScreen(placing_.handle(handle_, 0)) - toScreen(placing_.centre());
         const double a = std::fmod(std::atan2(-d.y(), d.x()) / radians_per_degree + 360 + 22.5, 180);
-        return setCursor(a < 45 ? Qt::SizeHorCursor : a < 90 ? Qt::SizeBDiagCursor : a < 135 ? Qt::SizeVerCursor : Qt::SizeFDiagCursor);
+        return setCursor(a < 45    ? Qt::SizeHorCursor
+                         : a < 90  ? Qt::SizeBDiagCursor
+                         : a < 135 ? Qt::SizeVerCursor
+                                   : Qt::SizeFDiagCursor);
     }
     case Hold::turn: return setCursor(Qt::PointingHandCursor);
     case Hold::pivot:
@@ -288,7 +320,11 @@ void Table::updateCursor(QPointF p) {
     case Hold::cropMove: return setCursor(Qt::SizeAllCursor);
     case Hold::guideX: return setCursor(Qt::SizeHorCursor);
     case Hold::guideY: return setCursor(Qt::SizeVerCursor);
-    case Hold::cropEdge: return setCursor(handle_ == 1 || handle_ == 2 ? Qt::SizeHorCursor : handle_ == 4 || handle_ == 8 ? Qt::SizeVerCursor : handle_ == 5 || handle_ == 10 ? Qt::SizeFDiagCursor : Qt::SizeBDiagCursor);
+    case Hold::cropEdge:
+        return setCursor(handle_ == 1 || handle_ == 2    ? Qt::SizeHorCursor
+                         : handle_ == 4 || handle_ == 8  ? Qt::SizeVerCursor
+                         : handle_ == 5 || handle_ == 10 ? Qt::SizeFDiagCursor
+                                                         : Qt::SizeBDiagCursor);
     default: return setCursor(Qt::ArrowCursor);
     }
 }
@@ -320,9 +356,11 @@ void Table::dragElements(QPointF p, Qt::KeyboardModifiers m) {
             const Canvas& c = desk_.document.piece().canvas;
             const auto snap = [&](bool x, double& move) {
                 double best = snapReach / zoom_, shift = 0, line = 0;
-                for (double mine : x ? std::array{b.x0, b.centre().x, b.x1} : std::array{b.y0, b.centre().y, b.y1})
+                for (double mine :
+                     x ? std::array{b.x0, b.centre().x, b.x1} : std::array{b.y0, b.centre().y, b.y1})
                     for (double l : snapLines(x))
-                        if (const double d = l - (mine + move); std::abs(d) < best) best = std::abs(d), shift = d, line = l;
+                        if (const double d = l - (mine + move); std::abs(d) < best)
+                            best = std::abs(d), shift = d, line = l;
                 if (best >= snapReach / zoom_) return;
                 move += shift;
                 snapped_.push_back(x ? QLineF(line, 0, line, c.height) : QLineF(0, line, c.width, line));
@@ -342,7 +380,9 @@ void Table::dragElements(QPointF p, Qt::KeyboardModifiers m) {
         double angle = (std::atan2(-b.y, b.x) - std::atan2(-a.y, a.x)) / radians_per_degree;
         if (placing_.single) {
             // To whole degrees, with Shift to fifteens, of the turn itself.
-            const double before = placing_.parts[0].placement.turn, grain = m & Qt::ShiftModifier ? 15 : m & Qt::ControlModifier ? 0.1 : 1;
+            const double before = placing_.parts[0].placement.turn, grain = m & Qt::ShiftModifier     ? 15
+                                                                            : m & Qt::ControlModifier ? 0.1
+                                                                                                      : 1;
             angle = std::round((before + angle) / grain) * grain - before;
         }
         placements = turned(placing_, angle, pivot);
@@ -362,7 +402,8 @@ void Table::dragLamp(QPointF p) {
         const Vec2 at = toCanvas(p + grip_);
         desk_.document.edit(tr("Move %1").arg(nameOf(*l)), [&](Piece& piece) {
             for (Light& light : piece.lights)
-                if (light.id == lamp_) light.what = light.what.with("x", std::round(at.x)).with("y", std::round(at.y));
+                if (light.id == lamp_)
+                    light.what = light.what.with("x", std::round(at.x)).with("y", std::round(at.y));
         });
         return;
     }
@@ -380,7 +421,8 @@ void Table::dragSection(QPointF p, Qt::KeyboardModifiers m) {
         // Shift: along the nearest of eight directions.
         if (!(m & Qt::ShiftModifier)) return end;
         const Vec2 d = end - fixed;
-        const double a = std::round(std::atan2(d.y, d.x) / (std::numbers::pi / 4)) * (std::numbers::pi / 4), len = length(d);
+        const double a = std::round(std::atan2(d.y, d.x) / (std::numbers::pi / 4)) * (std::numbers::pi / 4),
+                     len = length(d);
         return fixed + len * Vec2{std::cos(a), std::sin(a)};
     };
     switch (hold_) {
@@ -405,7 +447,8 @@ void Table::dragCrop(QPointF p) {
     const Vec2 at = toCanvas(p), from = toCanvas(pressed_);
     const auto whole = [](double v) { return static_cast<int>(std::lround(v)); };
     if (hold_ == Hold::cropNew) {
-        crop_ = {whole(std::min(at.x, from.x)), whole(std::min(at.y, from.y)), whole(std::max(at.x, from.x)), whole(std::max(at.y, from.y))};
+        crop_ = {whole(std::min(at.x, from.x)), whole(std::min(at.y, from.y)), whole(std::max(at.x, from.x)),
+                 whole(std::max(at.y, from.y))};
     } else if (hold_ == Hold::cropMove) {
         const int dx = whole(at.x - from.x), dy = whole(at.y - from.y);
         crop_ = {grabbedCrop_.x0 + dx, grabbedCrop_.y0 + dy, grabbedCrop_.x1 + dx, grabbedCrop_.y1 + dy};
@@ -421,7 +464,8 @@ void Table::dragCrop(QPointF p) {
 void Table::acceptCrop() {
     if (tool_ != Tool::crop) return;
     const Region r = crop_;
-    if (r.width() >= 1 && r.height() >= 1 && r.width() <= 16384 && r.height() <= 16384 && !(r == canvas_region(desk_.document.piece().canvas, 1)))
+    if (r.width() >= 1 && r.height() >= 1 && r.width() <= 16384 && r.height() <= 16384 &&
+        !(r == canvas_region(desk_.document.piece().canvas, 1)))
         desk_.document.edit(tr("Crop"), [&](Piece& piece) { crop(piece, r); });
     fitted_ = true;
     tool_ = Tool::place;
@@ -450,7 +494,8 @@ void Table::keyPressEvent(QKeyEvent* e) {
         desk_.document.choose({});
         return;
     }
-    if (e->key() == Qt::Key_X && !e->isAutoRepeat() && e->modifiers() == Qt::NoModifier) return setWithout(true);
+    if (e->key() == Qt::Key_X && !e->isAutoRepeat() && e->modifiers() == Qt::NoModifier)
+        return setWithout(true);
     const double by = e->modifiers() & Qt::ShiftModifier ? 10 : 1;
     Vec2 step;
     switch (e->key()) {
@@ -482,7 +527,8 @@ void Table::keyPressEvent(QKeyEvent* e) {
     const Placing p = placing_of({doc.state().piece, newest_->assets}, toIds(doc.chosen()));
     const auto placements = moved(p, step);
     doc.edit(tr("Move"), [&](Piece& piece) {
-        for (std::size_t i = 0; i < placements.size(); ++i) find_element(piece.elements, p.parts[i].id)->placement = placements[i];
+        for (std::size_t i = 0; i < placements.size(); ++i)
+            find_element(piece.elements, p.parts[i].id)->placement = placements[i];
     });
 }
 

@@ -19,9 +19,11 @@ namespace {
 Theme night() {
     Theme t;
     t.dark = true;
-    t.window = QColor("#22272a"), t.panel = QColor("#2a3034"), t.well = QColor("#1b1f22"), t.raised = QColor("#343b40"), t.line = QColor("#3d454a");
+    t.window = QColor("#22272a"), t.panel = QColor("#2a3034"), t.well = QColor("#1b1f22"),
+    t.raised = QColor("#343b40"), t.line = QColor("#3d454a");
     t.text = QColor("#eae4d6"), t.second = QColor("#a9aea8"), t.faint = QColor("#737b7d");
-    t.accent = QColor("#e2a83b"), t.onAccent = QColor("#1b1f22"), t.signal = QColor("#e4664c"), t.depth = QColor("#58b3a4");
+    t.accent = QColor("#e2a83b"), t.onAccent = QColor("#1b1f22"), t.signal = QColor("#e4664c"),
+    t.depth = QColor("#58b3a4");
     t.selection = QColor("#30373c");
     return t;
 }
@@ -29,9 +31,11 @@ Theme night() {
 Theme day() {
     Theme t;
     t.dark = false;
-    t.window = QColor("#ece8de"), t.panel = QColor("#e3ded2"), t.well = QColor("#f6f3ec"), t.raised = QColor("#d6d0c2"), t.line = QColor("#c0baab");
+    t.window = QColor("#ece8de"), t.panel = QColor("#e3ded2"), t.well = QColor("#f6f3ec"),
+    t.raised = QColor("#d6d0c2"), t.line = QColor("#c0baab");
     t.text = QColor("#23282b"), t.second = QColor("#545b5c"), t.faint = QColor("#858a86");
-    t.accent = QColor("#8a5a00"), t.onAccent = QColor("#fffaf0"), t.signal = QColor("#b23a20"), t.depth = QColor("#1f7568");
+    t.accent = QColor("#8a5a00"), t.onAccent = QColor("#fffaf0"), t.signal = QColor("#b23a20"),
+    t.depth = QColor("#1f7568");
     t.selection = QColor("#dcd6c8");
     return t;
 }
@@ -91,8 +95,10 @@ QRadioButton:focus, QCheckBox:focus { color: %accent; }
 QProgressBar { background: %well; border: 0; border-radius: 2px; height: 4px; }
 QProgressBar::chunk { background: %accent; border-radius: 2px; }
 )";
-    const std::pair<const char*, QColor> roles[] = {{"%window", t.window}, {"%panel", t.panel}, {"%well", t.well}, {"%raised", t.raised}, {"%line", t.line},
-                                                    {"%text", t.text}, {"%faint", t.faint}, {"%onaccent", t.onAccent}, {"%accent", t.accent}, {"%selection", t.selection}};
+    const std::pair<const char*, QColor> roles[] = {
+        {"%window", t.window}, {"%panel", t.panel},        {"%well", t.well},   {"%raised", t.raised},
+        {"%line", t.line},     {"%text", t.text},          {"%faint", t.faint}, {"%onaccent", t.onAccent},
+        {"%accent", t.accent}, {"%selection", t.selection}};
     for (const auto& [name, color] : roles) s.replace(QLatin1String(name), color.name());
     return s;
 }
@@ -147,14 +153,16 @@ void Theme::apply(QApplication& app, bool dark) {
     p.setColor(QPalette::PlaceholderText, t.faint);
     p.setColor(QPalette::ToolTipBase, t.well);
     p.setColor(QPalette::ToolTipText, t.text);
-    for (const auto role : {QPalette::Text, QPalette::WindowText, QPalette::ButtonText}) p.setColor(QPalette::Disabled, role, t.faint);
+    for (const auto role : {QPalette::Text, QPalette::WindowText, QPalette::ButtonText})
+        p.setColor(QPalette::Disabled, role, t.faint);
     app.setPalette(p);
     app.setFont(words());
     app.setStyleSheet(sheet(t));
 }
 
 QPixmap iconPixmap(const QString& name, const QColor& color, int px, qreal ratio) {
-    const QString key = name + color.name(QColor::HexArgb) + QString::number(px) + "@" + QString::number(ratio);
+    const QString key =
+        name + color.name(QColor::HexArgb) + QString::number(px) + "@" + QString::number(ratio);
     QPixmap out;
     if (QPixmapCache::find(key, &out)) return out;
     QFile file(":/icons/" + name + ".svg");

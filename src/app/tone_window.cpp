@@ -18,7 +18,8 @@ ToneWindow::ToneWindow(QWidget* parent) : QWidget(parent) {
     setFixedHeight(92);
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Tone window"));
-    setToolTip(tr("Which tones become height. Drag the ends, or the middle to slide both; double-click stretches it to the picture's own range"));
+    setToolTip(tr("Which tones become height. Drag the ends, or the middle to slide both; double-click "
+                  "stretches it to the picture's own range"));
 }
 
 void ToneWindow::setCounts(std::vector<int> counts) {
@@ -51,7 +52,8 @@ void ToneWindow::paintEvent(QPaintEvent*) {
     QPainterPath shape;
     shape.moveTo(x(0), field.bottom());
     for (std::size_t i = 0; i < counts_.size(); ++i)
-        shape.lineTo(x((i + 0.5) / counts_.size()), field.bottom() - std::sqrt(double(counts_[i])) / most * (field.height() - 10));
+        shape.lineTo(x((i + 0.5) / counts_.size()),
+                     field.bottom() - std::sqrt(double(counts_[i])) / most * (field.height() - 10));
     shape.lineTo(x(1), field.bottom());
     p.fillPath(shape, t.faint);
     p.save();
@@ -60,7 +62,10 @@ void ToneWindow::paintEvent(QPaintEvent*) {
     p.restore();
     // The ramp: from no height to the full rise.
     p.setPen(QPen(t.text, 1.2));
-    p.drawPolyline(QPolygonF({{x(std::min(0.0, low_)), field.bottom() - 1}, {x(low_), field.bottom() - 1}, {x(high_), 5}, {x(std::max(1.0, high_)), 5}}));
+    p.drawPolyline(QPolygonF({{x(std::min(0.0, low_)), field.bottom() - 1},
+                              {x(low_), field.bottom() - 1},
+                              {x(high_), 5},
+                              {x(std::max(1.0, high_)), 5}}));
     p.setFont(Theme::numbers(11));
     for (const auto& [v, left] : {std::pair{low_, true}, {high_, false}}) {
         const double at = std::clamp(x(v), 4.0, width() - 4.0);
@@ -72,7 +77,8 @@ void ToneWindow::paintEvent(QPaintEvent*) {
         p.fillPath(mark, hasFocus() ? t.accent : t.text);
         p.setPen(t.second);
         const QRectF box(left ? at + 7 : at - 47, field.bottom() + 2, 40, 14);
-        p.drawText(box, (left ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter, QString::number(v, 'f', 2));
+        p.drawText(box, (left ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
+                   QString::number(v, 'f', 2));
     }
 }
 
@@ -111,7 +117,8 @@ void ToneWindow::keyPressEvent(QKeyEvent* e) {
     const bool upper = e->modifiers() & Qt::ControlModifier;
     const double by = e->key() == Qt::Key_Right ? 0.01 : e->key() == Qt::Key_Left ? -0.01 : 0;
     if (by == 0) return QWidget::keyPressEvent(e);
-    emit windowChanged(upper ? low_ : std::min(low_ + by, high_ - 0.004), upper ? std::max(high_ + by, low_ + 0.004) : high_);
+    emit windowChanged(upper ? low_ : std::min(low_ + by, high_ - 0.004),
+                       upper ? std::max(high_ + by, low_ + 0.004) : high_);
 }
 
 } // namespace bathylux

@@ -99,7 +99,8 @@ Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(reso
     });
     connect(&doc, &Document::choiceChanged, this, &Window::refreshActions);
     connect(&doc, &Document::refused, this, [this](const QString& why) { notices_->say(why, {}, true); });
-    connect(&desk_.renderer, &Renderer::failed, this, [this](const QString& why) { notices_->say(why, {}, true); });
+    connect(&desk_.renderer, &Renderer::failed, this,
+            [this](const QString& why) { notices_->say(why, {}, true); });
     connect(&desk_.renderer, &Renderer::framed, this, [this](const std::shared_ptr<Frame>& f) {
         if (!f->shot.coarse) makings_->setFooter(tr("sharp in %1 ms").arg(qRound(f->milliseconds)));
     });
@@ -109,9 +110,13 @@ Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(reso
     connect(makings_, &Makings::relinkAsked, this, &Window::relink);
     const auto element_menu = [this](const QPoint& at) {
         QMenu menu;
-        for (const char* name : {"Cut", "Copy", "Paste", "Duplicate", "Delete", "", "Rename", "Switch on or off", "", "Bring forward", "Send backward", "Group", "Ungroup", "", "Flip across", "Flip upside down", "", "Add step…"}) {
-            if (!*name) menu.addSeparator();
-            else if (QAction* a = action(tr(name))) menu.addAction(a);
+        for (const char* name : {"Cut", "Copy", "Paste", "Duplicate", "Delete", "", "Rename",
+                                 "Switch on or off", "", "Bring forward", "Send backward", "Group", "Ungroup",
+                                 "", "Flip across", "Flip upside down", "", "Add step…"}) {
+            if (!*name)
+                menu.addSeparator();
+            else if (QAction* a = action(tr(name)))
+                menu.addAction(a);
         }
         menu.exec(at);
     };
@@ -119,7 +124,11 @@ Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(reso
     connect(table_, &Table::menuAsked, this, element_menu);
     connect(makings_, &Makings::stepMenu, this, [this](int index, const QPoint& at) {
         QMenu menu;
-        for (const auto& [name, what] : {std::pair{tr("Copy step"), "copy"}, {tr("Duplicate step"), "duplicate"}, {tr("Delete step"), "delete"}, {tr("Move up"), "up"}, {tr("Move down"), "down"}})
+        for (const auto& [name, what] : {std::pair{tr("Copy step"), "copy"},
+                                         {tr("Duplicate step"), "duplicate"},
+                                         {tr("Delete step"), "delete"},
+                                         {tr("Move up"), "up"},
+                                         {tr("Move down"), "down"}})
             menu.addAction(name, this, [this, what = QString(what), index] { stepAction(what, index); });
         menu.exec(at);
     });
@@ -132,12 +141,16 @@ Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(reso
             if (u.isLocalFile()) paths << u.toLocalFile();
         addFiles(paths, at);
     };
-    connect(first_, &FirstPage::filesDropped, this, [dropped](const QList<QUrl>& urls) { dropped(urls, {}); });
-    connect(table_, &Table::filesDropped, this, [dropped](const QList<QUrl>& urls, Vec2 at) { dropped(urls, at); });
+    connect(first_, &FirstPage::filesDropped, this,
+            [dropped](const QList<QUrl>& urls) { dropped(urls, {}); });
+    connect(table_, &Table::filesDropped, this,
+            [dropped](const QList<QUrl>& urls, Vec2 at) { dropped(urls, at); });
     connect(table_, &Table::soundingMoved, drawer_, &Drawer::showSounding);
-    connect(table_, &Table::zoomChanged, this, [this](double z) { zoomLabel_->setText(QString::number(z * 100, 'f', z < 0.1 ? 1 : 0) + " %"); });
+    connect(table_, &Table::zoomChanged, this,
+            [this](double z) { zoomLabel_->setText(QString::number(z * 100, 'f', z < 0.1 ? 1 : 0) + " %"); });
     connect(table_, &Table::toolChanged, this, [this] {
-        for (auto t = tools_.begin(); t != tools_.end(); ++t) t.value()->setChecked(t.key() == static_cast<int>(table_->tool()));
+        for (auto t = tools_.begin(); t != tools_.end(); ++t)
+            t.value()->setChecked(t.key() == static_cast<int>(table_->tool()));
         refreshActions();
     });
     connect(table_, &Table::viewChanged, this, &Window::refreshActions);
@@ -153,7 +166,9 @@ Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(reso
         const bool show = ms > 500 || delivering_;
         working_->setVisible(show);
         cancel_->setVisible(show);
-        if (show) working_->setText(delivering_ ? tr("delivering %1 %").arg(qRound(100 * delivered_)) : tr("working %1 %").arg(qRound(100 * done)));
+        if (show)
+            working_->setText(delivering_ ? tr("delivering %1 %").arg(qRound(100 * delivered_))
+                                          : tr("working %1 %").arg(qRound(100 * done)));
     });
     pulse_.start();
     refreshActions();
@@ -175,10 +190,11 @@ QWidget* Window::makeToolRow() {
     auto* box = new QHBoxLayout(row);
     box->setContentsMargins(12, 3, 12, 3);
     box->setSpacing(4);
-    const std::tuple<Table::Tool, const char*, QString, const char*> tools[] = {{Table::Tool::place, "move", tr("Place elements"), "P"},
-                                                                                {Table::Tool::light, "lamp", tr("Walk the lights"), "L"},
-                                                                                {Table::Tool::section, "spline", tr("Draw the section line"), "S"},
-                                                                                {Table::Tool::crop, "crop", tr("Crop the canvas"), "C"}};
+    const std::tuple<Table::Tool, const char*, QString, const char*> tools[] = {
+        {Table::Tool::place, "move", tr("Place elements"), "P"},
+        {Table::Tool::light, "lamp", tr("Walk the lights"), "L"},
+        {Table::Tool::section, "spline", tr("Draw the section line"), "S"},
+        {Table::Tool::crop, "crop", tr("Crop the canvas"), "C"}};
     for (const auto& [tool, name, words, key] : tools) {
         auto* b = new QToolButton(row);
         b->setIcon(icon(name));
@@ -191,7 +207,8 @@ QWidget* Window::makeToolRow() {
         b->setObjectName(QString("tool-") + name);
         connect(b, &QToolButton::clicked, this, [this, t = tool] {
             table_->setTool(t);
-            for (auto i = tools_.begin(); i != tools_.end(); ++i) i.value()->setChecked(i.key() == static_cast<int>(table_->tool()));
+            for (auto i = tools_.begin(); i != tools_.end(); ++i)
+                i.value()->setChecked(i.key() == static_cast<int>(table_->tool()));
         });
         tools_[static_cast<int>(tool)] = b;
         box->addWidget(b);
@@ -205,8 +222,10 @@ QWidget* Window::makeToolRow() {
     cancel_->setProperty("link", true);
     cancel_->hide();
     connect(cancel_, &QToolButton::clicked, this, [this] {
-        if (delivering_) delivery_.request_stop();
-        else desk_.renderer.cancel();
+        if (delivering_)
+            delivery_.request_stop();
+        else
+            desk_.renderer.cancel();
     });
     box->addWidget(working_);
     box->addWidget(cancel_);
@@ -229,13 +248,15 @@ QWidget* Window::makeToolRow() {
     zoomLabel_->setPopupMode(QToolButton::InstantPopup);
     auto* menu = new QMenu(zoomLabel_);
     menu->addAction(tr("Fit"), this, [this] { table_->fit(); });
-    for (int z : {25, 50, 100, 200, 400}) menu->addAction(QString::number(z) + " %", this, [this, z] { table_->setZoom(z / 100.0); });
+    for (int z : {25, 50, 100, 200, 400})
+        menu->addAction(QString::number(z) + " %", this, [this, z] { table_->setZoom(z / 100.0); });
     zoomLabel_->setMenu(menu);
     box->addWidget(zoomLabel_);
     return row;
 }
 
-QAction* Window::add(QMenu* menu, const QString& name, const QKeySequence& key, std::function<void()> run, bool needsPiece) {
+QAction* Window::add(QMenu* menu, const QString& name, const QKeySequence& key, std::function<void()> run,
+                     bool needsPiece) {
     auto* a = new QAction(name, this);
     if (!key.isEmpty()) a->setShortcut(key);
     // A single letter is a key of the table; where one types, it is a letter.
@@ -257,17 +278,30 @@ QAction* Window::add(QMenu* menu, const QString& name, const QKeySequence& key, 
 void Window::makeMenus() {
     Document& doc = desk_.document;
     QMenu* piece = menuBar()->addMenu(tr("Piece"));
-    add(piece, tr("New"), QKeySequence::New, [this] { newPiece(); }, false);
-    add(piece, tr("Open…"), QKeySequence::Open, [this] { ask(); }, false);
+    add(
+        piece, tr("New"), QKeySequence::New, [this] { newPiece(); }, false);
+    add(
+        piece, tr("Open…"), QKeySequence::Open, [this] { ask(); }, false);
     recent_ = piece->addMenu(tr("Open again"));
     connect(recent_, &QMenu::aboutToShow, this, [this] {
         recent_->clear();
-        for (const QString& p : QSettings().value("recent").toStringList()) recent_->addAction(QFileInfo(p).fileName(), this, [this, p] { if (mayLeave()) openPath(p); })->setToolTip(p);
+        for (const QString& p : QSettings().value("recent").toStringList())
+            recent_
+                ->addAction(QFileInfo(p).fileName(), this,
+                            [this, p] {
+                                if (mayLeave()) openPath(p);
+                            })
+                ->setToolTip(p);
         if (recent_->isEmpty()) recent_->addAction(tr("nothing yet"))->setEnabled(false);
     });
     QMenu* shelf = piece->addMenu(tr("Demo pieces"));
     for (const QString& f : QDir(demoFolder()).entryList({"*.json"}))
-        if (f != "shelf.json") shelf->addAction(QFileInfo(f).completeBaseName().replace('-', ' '), this, [this, f] { if (mayLeave()) openDemo(demoFolder() + "/" + f); });
+        if (f != "shelf.json")
+            shelf->addAction(
+                QFileInfo(f).completeBaseName().replace('-', ' ').replace(0, 1, f.left(1).toUpper()), this,
+                [this, f] {
+                    if (mayLeave()) openDemo(demoFolder() + "/" + f);
+                });
     piece->addSeparator();
     add(piece, tr("Save"), QKeySequence::Save, [this] { save(); });
     add(piece, tr("Save as…"), QKeySequence::SaveAs, [this] { saveAs(); });
@@ -279,7 +313,8 @@ void Window::makeMenus() {
     });
     add(piece, tr("Crop…"), {}, [this] { table_->setTool(Table::Tool::crop); });
     piece->addSeparator();
-    add(piece, tr("Quit"), QKeySequence::Quit, [this] { close(); }, false);
+    add(
+        piece, tr("Quit"), QKeySequence::Quit, [this] { close(); }, false);
 
     QMenu* edit = menuBar()->addMenu(tr("Edit"));
     QAction* undo = doc.history().createUndoAction(this, tr("Undo"));
@@ -292,10 +327,12 @@ void Window::makeMenus() {
     edit->addSeparator();
     add(edit, tr("Cut"), QKeySequence::Cut, [this] { copy(), removeChosen(); });
     add(edit, tr("Copy"), QKeySequence::Copy, [this] { copy(); });
-    add(edit, tr("Paste"), QKeySequence::Paste, [this] { paste(); }, false);
+    add(
+        edit, tr("Paste"), QKeySequence::Paste, [this] { paste(); }, false);
     add(edit, tr("Duplicate"), QKeySequence("Ctrl+D"), [this] {
         Ids made;
-        desk_.document.edit(tr("Duplicate"), [&](Piece& p) { made = duplicate(p, toIds(desk_.document.chosen())); });
+        desk_.document.edit(tr("Duplicate"),
+                            [&](Piece& p) { made = duplicate(p, toIds(desk_.document.chosen())); });
         desk_.document.choose(fromIds(made));
     });
     add(edit, tr("Delete"), QKeySequence::Delete, [this] { removeChosen(); });
@@ -307,13 +344,21 @@ void Window::makeMenus() {
     });
     add(edit, tr("Choose nothing"), QKeySequence("Ctrl+Shift+A"), [this] { desk_.document.choose({}); });
     edit->addSeparator();
-    add(edit, tr("Find an action…"), QKeySequence("Ctrl+K"), [this] { findAction(); }, false);
+    add(
+        edit, tr("Find an action…"), QKeySequence("Ctrl+K"), [this] { findAction(); }, false);
 
     QMenu* make = menuBar()->addMenu(tr("Make"));
-    static const std::map<std::string_view, std::pair<QString, const char*>> sources{{"type", {tr("Add words"), "T"}}, {"picture", {tr("Add a picture…"), "I"}}, {"svg", {tr("Add a drawing…"), ""}},
-                                                                                     {"rectangle", {tr("Add a rectangle"), "R"}}, {"ellipse", {tr("Add an ellipse"), "E"}}};
+    static const std::map<std::string_view, std::pair<QString, const char*>> sources{
+        {"type", {tr("Add words"), "T"}},
+        {"picture", {tr("Add a picture…"), "I"}},
+        {"svg", {tr("Add a drawing…"), ""}},
+        {"rectangle", {tr("Add a rectangle"), "R"}},
+        {"ellipse", {tr("Add an ellipse"), "E"}}};
     for (const Kind& k : source_kinds())
-        if (const auto s = sources.find(k.id); s != sources.end()) add(make, s->second.first, QKeySequence(s->second.second), [this, id = qs(k.id)] { addElement(id); }, false);
+        if (const auto s = sources.find(k.id); s != sources.end())
+            add(
+                make, s->second.first, QKeySequence(s->second.second),
+                [this, id = qs(k.id)] { addElement(id); }, false);
     make->addSeparator();
     add(make, tr("Add step…"), QKeySequence("A"), [this] { makings_->askForStep(); });
     add(make, tr("Rename"), QKeySequence("F2"), [this] { makings_->rename(); });
@@ -343,21 +388,29 @@ void Window::makeMenus() {
     add(make, tr("Flip across"), {}, [this] { flip(true); });
     add(make, tr("Flip upside down"), {}, [this] { flip(false); });
     QMenu* align_menu = make->addMenu(tr("Align"));
-    const QString ways[] = {tr("Align left"), tr("Align centre"), tr("Align right"), tr("Align top"), tr("Align middle"), tr("Align bottom")};
+    const QString ways[] = {tr("Align left"), tr("Align centre"), tr("Align right"),
+                            tr("Align top"),  tr("Align middle"), tr("Align bottom")};
     for (int i = 0; i < 6; ++i) add(align_menu, ways[i], {}, [this, i] { align(i); });
     add(make, tr("Keep linked files inside the piece"), {}, [this] {
-        for_each_element(desk_.document.piece().elements, [&](const Element& e) { embed(QString::fromStdString(e.id)); });
+        for_each_element(desk_.document.piece().elements,
+                         [&](const Element& e) { embed(QString::fromStdString(e.id)); });
     });
 
     QMenu* view = menuBar()->addMenu(tr("View"));
     add(view, tr("Left view alone"), QKeySequence("1"), [this] { table_->setLayout(Table::Layout::left); });
-    add(view, tr("Seam between the views"), QKeySequence("2"), [this] { table_->setLayout(Table::Layout::seam); });
+    add(view, tr("Seam between the views"), QKeySequence("2"),
+        [this] { table_->setLayout(Table::Layout::seam); });
     add(view, tr("Right view alone"), QKeySequence("3"), [this] { table_->setLayout(Table::Layout::right); });
-    add(view, tr("Views beside one another"), QKeySequence("4"), [this] { table_->setLayout(Table::Layout::beside); });
+    add(view, tr("Views beside one another"), QKeySequence("4"),
+        [this] { table_->setLayout(Table::Layout::beside); });
     for (const bool left : {true, false}) {
         QMenu* side = view->addMenu(left ? tr("Left side shows") : tr("Right side shows"));
-        for (const auto& [v, name] : {std::pair{View::art, tr("art")}, {View::height, tr("height")}, {View::normals, tr("normals")}, {View::lit, tr("lit")}})
-            add(side, (left ? tr("Left: %1") : tr("Right: %1")).arg(name), {}, [this, left, v = v] { table_->setView(left, v); });
+        for (const auto& [v, name] : {std::pair{View::art, tr("art")},
+                                      {View::height, tr("height")},
+                                      {View::normals, tr("normals")},
+                                      {View::lit, tr("lit")}})
+            add(side, (left ? tr("Left: %1") : tr("Right: %1")).arg(name), {},
+                [this, left, v = v] { table_->setView(left, v); });
     }
     add(view, tr("Heights in plain grey"), QKeySequence("G"), [this] { table_->setGrey(!table_->grey()); });
     view->addSeparator();
@@ -368,20 +421,29 @@ void Window::makeMenus() {
     view->addSeparator();
     add(view, tr("Place elements"), QKeySequence("P"), [this] { table_->setTool(Table::Tool::place); });
     add(view, tr("Walk the lights"), QKeySequence("L"), [this] { table_->setTool(Table::Tool::light); });
-    add(view, tr("Draw the section line"), QKeySequence("S"), [this] { table_->setTool(Table::Tool::section); });
-    add(view, tr("Clear guides"), {}, [this] { desk_.document.edit(tr("Clear guides"), [](Piece& p) { p.guides_x.clear(), p.guides_y.clear(); }); });
+    add(view, tr("Draw the section line"), QKeySequence("S"),
+        [this] { table_->setTool(Table::Tool::section); });
+    add(view, tr("Clear guides"), {}, [this] {
+        desk_.document.edit(tr("Clear guides"), [](Piece& p) { p.guides_x.clear(), p.guides_y.clear(); });
+    });
     view->addSeparator();
-    add(view, tr("Fold or open the drawer"), QKeySequence("D"), [this] { drawer_->setFolded(!drawer_->folded()); });
-    add(view, tr("Day chart or night chart"), {}, [this] { setTheme(!Theme::current().dark); }, false);
+    add(view, tr("Fold or open the drawer"), QKeySequence("D"),
+        [this] { drawer_->setFolded(!drawer_->folded()); });
+    add(
+        view, tr("Day chart or night chart"), {}, [this] { setTheme(!Theme::current().dark); }, false);
 
     QMenu* light = menuBar()->addMenu(tr("Light"));
     add(light, tr("Add a far light"), {}, [this] { lights_->addLight("directional"); });
     add(light, tr("Add a lamp"), {}, [this] { lights_->addLight("point"); });
     add(light, tr("Delete the chosen light"), {}, [this] { lights_->removeLight(); });
     light->addSeparator();
-    for (const auto& [id, words] : LightDesk::situations()) add(light, tr("Start from: %1").arg(words.left(1).toLower() + words.mid(1)), {}, [this, id = id] { lights_->arrange(id); });
+    for (const auto& [id, words] : LightDesk::situations())
+        add(light, tr("Start from: %1").arg(words.left(1).toLower() + words.mid(1)), {},
+            [this, id = id] { lights_->arrange(id); });
     light->addSeparator();
-    add(light, tr("Keep flat colour, or not"), {}, [this] { desk_.document.edit(tr("Keep flat colour"), [](Piece& p) { p.keep_flat_color = !p.keep_flat_color; }); });
+    add(light, tr("Keep flat colour, or not"), {}, [this] {
+        desk_.document.edit(tr("Keep flat colour"), [](Piece& p) { p.keep_flat_color = !p.keep_flat_color; });
+    });
 
     QMenu* out = menuBar()->addMenu(tr("Deliver"));
     add(out, tr("Lit picture…"), QKeySequence("Ctrl+E"), [this] { deliver(View::lit); });
@@ -390,10 +452,19 @@ void Window::makeMenus() {
     add(out, tr("Normal map…"), {}, [this] { deliver(View::normals); });
 
     QMenu* help = menuBar()->addMenu(tr("Help"));
-    add(help, tr("Keys and actions…"), QKeySequence("F1"), [this] { findAction(); }, false);
-    add(help, tr("About Bathylux"), {}, [this] {
-        QMessageBox::about(this, tr("About Bathylux"), tr("<b>Bathylux %1</b><p>Depth and light for flat artwork.<p>GPL-3.0-or-later. Fonts Cabin, Manrope, League Spartan and Dancing Script under the SIL Open Font Licence; icons by Lucide under the ISC licence.").arg(BATHYLUX_VERSION));
-    }, false);
+    add(
+        help, tr("Keys and actions…"), QKeySequence("F1"), [this] { findAction(); }, false);
+    add(
+        help, tr("About Bathylux"), {},
+        [this] {
+            QMessageBox::about(
+                this, tr("About Bathylux"),
+                tr("<b>Bathylux %1</b><p>Depth and light for flat artwork.<p>GPL-3.0-or-later. Fonts Cabin, "
+                   "Manrope, League Spartan and Dancing Script under the SIL Open Font Licence; icons by "
+                   "Lucide under the ISC licence.")
+                    .arg(BATHYLUX_VERSION));
+        },
+        false);
 }
 
 QAction* Window::action(const QString& name) const {
@@ -406,10 +477,13 @@ void Window::refreshActions() {
     const Document& doc = desk_.document;
     const bool piece = started_, some = piece && !doc.chosen().isEmpty();
     for (QAction* a : needPiece_) a->setEnabled(piece);
-    for (const char* name : {"Cut", "Copy", "Duplicate", "Delete", "Add step…", "Rename", "Switch on or off", "Group", "Bring forward", "Send backward", "Flip across", "Flip upside down",
-                             "Align left", "Align centre", "Align right", "Align top", "Align middle", "Align bottom"})
+    for (const char* name :
+         {"Cut", "Copy", "Duplicate", "Delete", "Add step…", "Rename", "Switch on or off", "Group",
+          "Bring forward", "Send backward", "Flip across", "Flip upside down", "Align left", "Align centre",
+          "Align right", "Align top", "Align middle", "Align bottom"})
         if (QAction* a = action(tr(name))) a->setEnabled(some);
-    if (QAction* a = action(tr("Ungroup"))) a->setEnabled(some && doc.openElement() && doc.openElement()->is_group());
+    if (QAction* a = action(tr("Ungroup")))
+        a->setEnabled(some && doc.openElement() && doc.openElement()->is_group());
     if (QAction* a = action(tr("Delete the chosen light"))) a->setEnabled(piece && doc.light());
     // Edits of a piece that may only be looked at do nothing; saving under another name stays.
     if (doc.readOnly())
@@ -421,11 +495,15 @@ void Window::refreshTitle() {
     const Document& doc = desk_.document;
     const Theme& t = Theme::current();
     const bool dirty = started_ && !doc.isClean();
-    title_->setText(started_ ? doc.title() + (doc.readOnly() ? tr(" (to look at)") : QString()) + (dirty ? " <span style='color:" + t.accent.name() + "'>●</span>" : QString()) : "Bathylux");
+    title_->setText(started_
+                        ? doc.title() + (doc.readOnly() ? tr(" (to look at)") : QString()) +
+                              (dirty ? " <span style='color:" + t.accent.name() + "'>●</span>" : QString())
+                        : "Bathylux");
     title_->setTextFormat(Qt::RichText);
     title_->setStyleSheet("color: " + t.second.name());
     const Canvas& c = doc.piece().canvas;
-    size_->setText(started_ ? tr("%1 × %2 px · %3 px/mm").arg(c.width).arg(c.height).arg(c.px_per_mm) : QString());
+    size_->setText(started_ ? tr("%1 × %2 px · %3 px/mm").arg(c.width).arg(c.height).arg(c.px_per_mm)
+                            : QString());
     size_->setStyleSheet("color: " + t.second.name());
     title_->adjustSize();
     size_->adjustSize();
@@ -462,19 +540,31 @@ void Window::setTheme(bool dark) {
         for (QObject* c : w->children())
             if (auto* child = qobject_cast<QWidget*>(c)) self(child, self);
     };
-    findChild<QWidget*>("toolRow")->setStyleSheet("#toolRow { border-bottom: 1px solid " + Theme::current().line.name() + "; }");
+    findChild<QWidget*>("toolRow")->setStyleSheet("#toolRow { border-bottom: 1px solid " +
+                                                  Theme::current().line.name() + "; }");
     drawer_->setStyleSheet("#drawer { border-top: 1px solid " + Theme::current().line.name() + "; }");
-    if (auto* foot = findChild<QWidget*>("lightFoot")) foot->setStyleSheet("#lightFoot { border-top: 1px solid " + Theme::current().line.name() + "; }");
+    if (auto* foot = findChild<QWidget*>("lightFoot"))
+        foot->setStyleSheet("#lightFoot { border-top: 1px solid " + Theme::current().line.name() + "; }");
     for (QLabel* l : findChildren<QLabel*>())
-        if (l->font().capitalization() == QFont::AllUppercase) l->setStyleSheet("color: " + Theme::current().second.name() + "; font-size: 11px; font-weight: 600;");
-    for (auto t = tools_.begin(); t != tools_.end(); ++t) t.value()->setIcon(icon(t.value()->objectName().mid(5)));
+        if (l->font().capitalization() == QFont::AllUppercase)
+            l->setStyleSheet("color: " + Theme::current().second.name() +
+                             "; font-size: 11px; font-weight: 600;");
+    for (auto t = tools_.begin(); t != tools_.end(); ++t)
+        t.value()->setIcon(icon(t.value()->objectName().mid(5)));
     emit desk_.document.changed();
     repaint(this, repaint);
 }
 
 void Window::findAction() {
     QList<PickList::Entry> entries;
-    for (QAction* a : all_) entries.push_back({a->text(), a->text(), {}, {}, a->shortcut().toString(QKeySequence::NativeText), {}, a->isEnabled()});
+    for (QAction* a : all_)
+        entries.push_back({a->text(),
+                           a->text(),
+                           {},
+                           {},
+                           a->shortcut().toString(QKeySequence::NativeText),
+                           {},
+                           a->isEnabled()});
     auto* list = new PickList(tr("Find an action"), entries, this);
     connect(list, &PickList::picked, this, [this](const QString& name) {
         if (QAction* a = action(name)) a->trigger();

@@ -64,14 +64,15 @@ class Window : public QMainWindow {
     void dropEvent(QDropEvent*) override;
 
   private:
-    QAction* add(QMenu* menu, const QString& name, const QKeySequence& key, std::function<void()> run, bool needsPiece = true);
+    QAction* add(QMenu* menu, const QString& name, const QKeySequence& key, std::function<void()> run,
+                 bool needsPiece = true);
     void makeMenus();
     QWidget* makeToolRow();
     void refreshActions();
     void refreshTitle();
     void showPiece();
     void newPiece();
-    void ask();            // the file to open
+    void ask(); // the file to open
     bool save();
     bool saveAs();
     bool mayLeave();
@@ -89,7 +90,9 @@ class Window : public QMainWindow {
     void findAction();
     void deliver(View view);
     void noteRecent(const QString& path);
-    void addPictureElement(const std::string& file, const QString& name, std::shared_ptr<const files::Bytes> embedded, std::optional<Vec2> at, const Picture* picture);
+    void addPictureElement(const std::string& file, const QString& name,
+                           std::shared_ptr<const files::Bytes> embedded, std::optional<Vec2> at,
+                           const Picture* picture);
     QString asidePath() const;
     void forgetAside();
     void setTheme(bool dark);

@@ -8,8 +8,8 @@
 #include <QFileInfo>
 #include <QMessageBox>
 #include <QMimeData>
-#include <QRegularExpression>
 #include <QPushButton>
+#include <QRegularExpression>
 #include <QSettings>
 #include <QStandardPaths>
 #include <signal.h>
@@ -64,18 +64,26 @@ std::string freeName(const files::Store& store, const QString& wish) {
     if (stem.isEmpty()) stem = "picture";
     const QString suffix = info.suffix().isEmpty() ? "png" : info.suffix().toLower();
     std::string name = ("pictures/" + stem + "." + suffix).toStdString();
-    for (int n = 2; store.embedded.contains(name); ++n) name = ("pictures/" + stem + "-" + QString::number(n) + "." + suffix).toStdString();
+    for (int n = 2; store.embedded.contains(name); ++n)
+        name = ("pictures/" + stem + "-" + QString::number(n) + "." + suffix).toStdString();
     return name;
 }
 
 /// Linked files are written relative to the piece's folder where they lie near it, otherwise in full.
-std::string relinked(const std::string& file, const files::Store& store, const std::filesystem::path& folder) {
+std::string relinked(const std::string& file, const files::Store& store,
+                     const std::filesystem::path& folder) {
     if (file.empty() || store.is_embedded(file)) return file;
     const auto full = std::filesystem::absolute(store.path_of(file)).lexically_normal();
     const auto near = full.lexically_relative(folder);
     int climbs = 0;
     for (const auto& part : near) climbs += part == "..";
     return near.empty() || climbs > 2 ? full.string() : near.generic_string();
+}
+
+/// A file's name as one would say it: "last-tram-home" is "Last tram home".
+QString spoken(QString name) {
+    name.replace('-', ' ');
+    return name.left(1).toUpper() + name.mid(1);
 }
 
 } // namespace
@@ -92,7 +100,9 @@ void Window::newPiece() {
 
 void Window::ask() {
     if (!mayLeave()) return;
-    const QString path = QFileDialog::getOpenFileName(this, tr("Open"), QSettings().value("folder").toString(), tr("Pieces (*.bathylux *.json);;All files (*)"));
+    const QString path =
+        QFileDialog::getOpenFileName(this, tr("Open"), QSettings().value("folder").toString(),
+                                     tr("Pieces (*.bathylux *.json);;All files (*)"));
     if (!path.isEmpty()) openPath(path);
 }
 
@@ -101,10 +111,15 @@ bool Window::openPath(const QString& path) {
         files::Opened opened = files::open_piece(path.toStdString());
         notices_->clear();
         desk_.pictures.clear();
-        desk_.document.replace({std::make_shared<const Piece>(std::move(opened.piece)), std::move(opened.store)}, path);
+        desk_.document.replace(
+            {std::make_shared<const Piece>(std::move(opened.piece)), std::move(opened.store)}, path);
         showPiece();
         noteRecent(path);
-        if (desk_.document.readOnly()) notices_->say(tr("%1 was made by a newer version of Bathylux. It is open to look at; to change it, update Bathylux.").arg(QFileInfo(path).fileName()), {}, true);
+        if (desk_.document.readOnly())
+            notices_->say(tr("%1 was made by a newer version of Bathylux. It is open to look at; to change "
+                             "it, update Bathylux.")
+                              .arg(QFileInfo(path).fileName()),
+                          {}, true);
         return true;
     } catch (const Error& e) {
         notices_->say(QString::fromUtf8(e.what()), {}, true);
@@ -115,7 +130,8 @@ bool Window::openPath(const QString& path) {
 
 void Window::embedAll(files::Opened& opened) {
     for_each_element(opened.piece.elements, [&](const Element& e) {
-        if (const std::string f = fileOf(e); !f.empty() && !opened.store.is_embedded(f)) opened.store.embedded[f] = opened.store.bytes_of(f);
+        if (const std::string f = fileOf(e); !f.empty() && !opened.store.is_embedded(f))
+            opened.store.embedded[f] = opened.store.bytes_of(f);
     });
 }
 
@@ -125,11 +141,15 @@ bool Window::openDemo(const QString& path) {
         // It becomes one's own: its pictures travel with it.
         embedAll(opened);
         QString hint;
-        if (opened.piece.rest.is_object() && opened.piece.rest.contains("try")) hint = QString::fromStdString(opened.piece.rest["try"].get<std::string>());
+        if (opened.piece.rest.is_object() && opened.piece.rest.contains("try"))
+            hint = QString::fromStdString(opened.piece.rest["try"].get<std::string>());
         desk_.pictures.clear();
-        desk_.document.replace({std::make_shared<const Piece>(std::move(opened.piece)), std::move(opened.store)}, {}, QFileInfo(path).completeBaseName());
+        desk_.document.replace(
+            {std::make_shared<const Piece>(std::move(opened.piece)), std::move(opened.store)}, {},
+            spoken(QFileInfo(path).completeBaseName()));
         showPiece();
-        if (!desk_.document.piece().elements.empty()) desk_.document.choose({QString::fromStdString(desk_.document.piece().elements.back().id)});
+        if (!desk_.document.piece().elements.empty())
+            desk_.document.choose({QString::fromStdString(desk_.document.piece().elements.back().id)});
         if (!hint.isEmpty()) notices_->say(hint);
         return true;
     } catch (const Error& e) {
@@ -155,7 +175,8 @@ bool Window::saveTo(const QString& path) {
         Piece piece = doc.piece();
         const std::function<void(std::vector<Element>&)> relink_all = [&](std::vector<Element>& list) {
             for (Element& e : list) {
-                if (const std::string f = fileOf(e); !f.empty()) e.source = e.source.with("file", relinked(f, doc.state().store, folder));
+                if (const std::string f = fileOf(e); !f.empty())
+                    e.source = e.source.with("file", relinked(f, doc.state().store, folder));
                 relink_all(e.elements);
             }
         };
@@ -163,7 +184,10 @@ bool Window::saveTo(const QString& path) {
         Evaluator evaluator(0);
         files::Bytes thumbnail;
         if (!path.endsWith(".json"))
-            thumbnail = pngOf(litPicture(evaluator, {doc.state().piece, desk_.renderer.resolver().resolve(doc.piece(), doc.state().store)}, QSize(320, 320)));
+            thumbnail = pngOf(litPicture(
+                evaluator,
+                {doc.state().piece, desk_.renderer.resolver().resolve(doc.piece(), doc.state().store)},
+                QSize(320, 320)));
         files::save_piece(piece, doc.state().store, path.toStdString(), thumbnail);
         // What links were rewritten is the state that was saved; it is not an edit of its own.
         doc.adoptSaved(std::move(piece), path);
@@ -183,8 +207,12 @@ bool Window::save() {
 }
 
 bool Window::saveAs() {
-    const QString start = desk_.document.path().isEmpty() ? QSettings().value("folder", QDir::homePath()).toString() + "/" + desk_.document.title() + ".bathylux" : desk_.document.path();
-    QString path = QFileDialog::getSaveFileName(this, tr("Save the piece"), start, tr("Piece (*.bathylux);;Bare piece (*.json)"));
+    const QString start = desk_.document.path().isEmpty()
+                              ? QSettings().value("folder", QDir::homePath()).toString() + "/" +
+                                    desk_.document.title() + ".bathylux"
+                              : desk_.document.path();
+    QString path = QFileDialog::getSaveFileName(this, tr("Save the piece"), start,
+                                                tr("Piece (*.bathylux);;Bare piece (*.json)"));
     if (path.isEmpty()) return false;
     if (QFileInfo(path).suffix().isEmpty()) path += ".bathylux";
     return saveTo(path);
@@ -192,7 +220,9 @@ bool Window::saveAs() {
 
 bool Window::mayLeave() {
     if (!started_ || desk_.document.isClean() || desk_.document.readOnly()) return true;
-    QMessageBox box(QMessageBox::Question, tr("Unsaved work"), tr("“%1” has changes that are not saved.").arg(desk_.document.title()), QMessageBox::NoButton, this);
+    QMessageBox box(QMessageBox::Question, tr("Unsaved work"),
+                    tr("“%1” has changes that are not saved.").arg(desk_.document.title()),
+                    QMessageBox::NoButton, this);
     QPushButton* keep = box.addButton(tr("Save"), QMessageBox::AcceptRole);
     QPushButton* drop = box.addButton(tr("Leave without saving"), QMessageBox::DestructiveRole);
     box.addButton(tr("Stay"), QMessageBox::RejectRole);
@@ -222,7 +252,9 @@ void Window::keepAside() {
         Piece piece = doc.piece();
         const std::function<void(std::vector<Element>&)> full = [&](std::vector<Element>& list) {
             for (Element& e : list) {
-                if (const std::string f = fileOf(e); !f.empty() && !doc.state().store.is_embedded(f)) e.source = e.source.with("file", std::filesystem::absolute(doc.state().store.path_of(f)).string());
+                if (const std::string f = fileOf(e); !f.empty() && !doc.state().store.is_embedded(f))
+                    e.source = e.source.with(
+                        "file", std::filesystem::absolute(doc.state().store.path_of(f)).string());
                 full(e.elements);
             }
         };
@@ -238,35 +270,45 @@ void Window::keepAside() {
 void Window::offerRecovered() {
     for (const QFileInfo& info : QDir(asideFolder()).entryInfoList({"*.bathylux"}, QDir::Files, QDir::Time)) {
         const auto pid = static_cast<pid_t>(info.completeBaseName().toLongLong());
-        if (pid <= 0 || (pid != getpid() && ::kill(pid, 0) == 0) || info.absoluteFilePath() == asideFile_) continue; // its window is still open
+        if (pid <= 0 || (pid != getpid() && ::kill(pid, 0) == 0) || info.absoluteFilePath() == asideFile_)
+            continue; // its window is still open
         const QString path = info.absoluteFilePath();
         QFile from(path + ".from");
-        const QString original = from.open(QIODevice::ReadOnly) ? QString::fromUtf8(from.readAll()) : QString();
+        const QString original =
+            from.open(QIODevice::ReadOnly) ? QString::fromUtf8(from.readAll()) : QString();
         const QString name = original.isEmpty() ? tr("an unsaved piece") : QFileInfo(original).fileName();
         if (!started_) showPiece();
-        notices_->say(tr("Bathylux ended without being closed. Work on %1 was kept aside at %2.").arg(name, info.lastModified().toString("hh:mm, d MMMM")),
-                      {{tr("take it up"), [this, path, original] {
-                            try {
-                                files::Opened opened = files::open_piece(path.toStdString());
-                                if (!original.isEmpty()) opened.store.folder = QFileInfo(original).absolutePath().toStdString();
-                                desk_.document.replace({std::make_shared<const Piece>(std::move(opened.piece)), std::move(opened.store)}, original);
-                                desk_.document.markRecovered();
-                                showPiece();
-                                // The old copy goes when the new one is safe.
-                                keepAside();
-                                if (path != asideFile_) QFile::remove(path), QFile::remove(path + ".from");
-                            } catch (const Error& e) {
-                                notices_->say(QString::fromUtf8(e.what()), {}, true);
-                            }
-                        }},
-                       {tr("throw it away"), [path] { QFile::remove(path), QFile::remove(path + ".from"); }}});
+        notices_->say(
+            tr("Bathylux ended without being closed. Work on %1 was kept aside at %2.")
+                .arg(name, info.lastModified().toString("hh:mm, d MMMM")),
+            {{tr("take it up"),
+              [this, path, original] {
+                  try {
+                      files::Opened opened = files::open_piece(path.toStdString());
+                      if (!original.isEmpty())
+                          opened.store.folder = QFileInfo(original).absolutePath().toStdString();
+                      desk_.document.replace(
+                          {std::make_shared<const Piece>(std::move(opened.piece)), std::move(opened.store)},
+                          original);
+                      desk_.document.markRecovered();
+                      showPiece();
+                      // The old copy goes when the new one is safe.
+                      keepAside();
+                      if (path != asideFile_) QFile::remove(path), QFile::remove(path + ".from");
+                  } catch (const Error& e) {
+                      notices_->say(QString::fromUtf8(e.what()), {}, true);
+                  }
+              }},
+             {tr("throw it away"), [path] { QFile::remove(path), QFile::remove(path + ".from"); }}});
         return;
     }
 }
 
 // --- files as elements ---
 
-void Window::addPictureElement(const std::string& file, const QString& name, std::shared_ptr<const files::Bytes> embedded, std::optional<Vec2> at, const Picture* picture) {
+void Window::addPictureElement(const std::string& file, const QString& name,
+                               std::shared_ptr<const files::Bytes> embedded, std::optional<Vec2> at,
+                               const Picture* picture) {
     Document& doc = desk_.document;
     const bool drawing = QString::fromStdString(file).endsWith(".svg", Qt::CaseInsensitive);
     std::string id;
@@ -284,7 +326,8 @@ void Window::addPictureElement(const std::string& file, const QString& name, std
             e.source = Described(source_kind("picture"), PictureSource{file});
             if (picture) {
                 w = picture->width, h = picture->height;
-                if (first && w <= most_canvas_side && h <= most_canvas_side) p.canvas.width = static_cast<float>(w), p.canvas.height = static_cast<float>(h);
+                if (first && w <= most_canvas_side && h <= most_canvas_side)
+                    p.canvas.width = static_cast<float>(w), p.canvas.height = static_cast<float>(h);
                 // The tone window arrives stretched to the picture's own range.
                 Tones t;
                 if (!picture->is_float()) std::tie(t.low, t.high) = tone_range(*picture, t.channel);
@@ -296,7 +339,9 @@ void Window::addPictureElement(const std::string& file, const QString& name, std
         }
         e.placement.x = at ? static_cast<float>(at->x) : p.canvas.width / 2;
         e.placement.y = at ? static_cast<float>(at->y) : p.canvas.height / 2;
-        if (w > 0 && (w > p.canvas.width || h > p.canvas.height)) e.placement.scale_u = e.placement.scale_v = static_cast<float>(std::min(p.canvas.width / w, p.canvas.height / h));
+        if (w > 0 && (w > p.canvas.width || h > p.canvas.height))
+            e.placement.scale_u = e.placement.scale_v =
+                static_cast<float>(std::min(p.canvas.width / w, p.canvas.height / h));
         id = add_element(p, std::move(e));
     });
     if (id.empty()) return;
@@ -322,7 +367,9 @@ void Window::addFiles(const QStringList& paths, std::optional<Vec2> at) {
             const Picture picture = files::read_picture(bytes, full);
             addPictureElement(full, name, nullptr, at, &picture);
             const Recognised r = recognise(picture);
-            if (r.what == Guess::height) notices_->say(tr("%1 looks like a height map: its values became height.").arg(QFileInfo(path).fileName()));
+            if (r.what == Guess::height)
+                notices_->say(tr("%1 looks like a height map: its values became height.")
+                                  .arg(QFileInfo(path).fileName()));
         } catch (const Error& e) {
             notices_->say(QString::fromUtf8(e.what()), {}, true);
         }
@@ -348,7 +395,8 @@ void Window::embed(const QString& element) {
 }
 
 void Window::relink(const QString& element) {
-    const QString path = QFileDialog::getOpenFileName(this, tr("Find the file"), QSettings().value("folder").toString());
+    const QString path =
+        QFileDialog::getOpenFileName(this, tr("Find the file"), QSettings().value("folder").toString());
     if (path.isEmpty()) return;
     desk_.document.edit(tr("Relink"), [&](Piece& p) {
         Element* e = find_element(p.elements, element.toStdString());
@@ -377,18 +425,24 @@ void Window::fileChanged(const QString& path) {
     QTimer::singleShot(250, this, [this, path] {
         watchFiles();
         if (!QFileInfo::exists(path)) {
-            notices_->say(tr("%1 is gone. What it showed is kept until the piece is closed only if it is brought back; its place stays.").arg(QFileInfo(path).fileName()), {}, true);
+            notices_->say(tr("%1 is gone. What it showed is kept until the piece is closed only if it is "
+                             "brought back; its place stays.")
+                              .arg(QFileInfo(path).fileName()),
+                          {}, true);
             table_->requestFrame();
             return;
         }
         QString element;
         for_each_element(desk_.document.piece().elements, [&](const Element& e) {
-            if (const std::string f = fileOf(e); !f.empty() && desk_.document.state().store.path_of(f).string() == path.toStdString()) element = QString::fromStdString(e.id);
+            if (const std::string f = fileOf(e);
+                !f.empty() && desk_.document.state().store.path_of(f).string() == path.toStdString())
+                element = QString::fromStdString(e.id);
         });
         if (element.isEmpty()) return;
         table_->requestFrame();
         notices_->say(tr("%1 changed on disk and was read again.").arg(QFileInfo(path).fileName()),
-                      {{tr("keep it inside the piece"), [this, element] { embed(element); }}, {tr("choose another"), [this, element] { relink(element); }}});
+                      {{tr("keep it inside the piece"), [this, element] { embed(element); }},
+                       {tr("choose another"), [this, element] { relink(element); }}});
     });
 }
 
@@ -416,18 +470,25 @@ void Window::deliverTo(const QString& path, const files::Delivery& how) {
         try {
             const Scene scene{state.piece, desk_.renderer.resolver().resolve(*state.piece, state.store)};
             Evaluator evaluator(0);
-            files::deliver(evaluator, scene, path.toStdString(), how, stop, [this](double d) { delivered_ = d; });
+            files::deliver(evaluator, scene, path.toStdString(), how, stop,
+                           [this](double d) { delivered_ = d; });
         } catch (const Cancelled&) {
             stopped = true;
         } catch (const std::exception& e) {
             trouble = QString::fromUtf8(e.what());
         }
-        QMetaObject::invokeMethod(this, [this, path, trouble, stopped] {
-            delivering_ = false;
-            if (stopped) notices_->say(tr("Delivery stopped; nothing was written."));
-            else if (!trouble.isEmpty()) notices_->say(trouble, {}, true);
-            else notices_->say(tr("Delivered %1.").arg(path));
-        }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this,
+            [this, path, trouble, stopped] {
+                delivering_ = false;
+                if (stopped)
+                    notices_->say(tr("Delivery stopped; nothing was written."));
+                else if (!trouble.isEmpty())
+                    notices_->say(trouble, {}, true);
+                else
+                    notices_->say(tr("Delivered %1.").arg(path));
+            },
+            Qt::QueuedConnection);
     });
 }
 
@@ -446,10 +507,15 @@ void Window::copy() {
         for_each_element({*e}, [&](const Element& inner) {
             const std::string f = fileOf(inner);
             if (f.empty()) return;
-            if (const auto found = doc.state().store.embedded.find(f); found != doc.state().store.embedded.end())
-                files_json[f] = QByteArray(reinterpret_cast<const char*>(found->second->data()), static_cast<qsizetype>(found->second->size())).toBase64().toStdString();
+            if (const auto found = doc.state().store.embedded.find(f);
+                found != doc.state().store.embedded.end())
+                files_json[f] = QByteArray(reinterpret_cast<const char*>(found->second->data()),
+                                           static_cast<qsizetype>(found->second->size()))
+                                    .toBase64()
+                                    .toStdString();
             else
-                files_json[f] = Json{{"path", std::filesystem::absolute(doc.state().store.path_of(f)).string()}};
+                files_json[f] =
+                    Json{{"path", std::filesystem::absolute(doc.state().store.path_of(f)).string()}};
         });
     }
     auto* mime = new QMimeData;
@@ -468,42 +534,50 @@ void Window::paste() {
         const Json parts = parse_json(mime->data(clipFormat).toStdString());
         Ids made;
         ++pasted_;
-        doc.editState(parts.contains("steps") ? tr("Paste steps") : tr("Paste"), [&](Piece& p, files::Store& store) {
-            if (parts.contains("steps")) {
-                for (const QString& id : doc.chosen())
-                    if (Element* e = find_element(p.elements, id.toStdString()))
-                        for (const Json& s : parts["steps"]) e->steps.push_back(step_from_json(s));
-                return;
-            }
-            std::map<std::string, std::string> renamed;
-            const Json carried = parts.value("files", Json::object()), copied = parts.value("elements", Json::array());
-            for (const auto& [name, packed] : carried.items()) {
-                if (packed.is_object()) {
-                    renamed[name] = packed.value("path", name);
-                    continue;
+        doc.editState(
+            parts.contains("steps") ? tr("Paste steps") : tr("Paste"), [&](Piece& p, files::Store& store) {
+                if (parts.contains("steps")) {
+                    for (const QString& id : doc.chosen())
+                        if (Element* e = find_element(p.elements, id.toStdString()))
+                            for (const Json& s : parts["steps"]) e->steps.push_back(step_from_json(s));
+                    return;
                 }
-                const QByteArray raw = QByteArray::fromBase64(QByteArray::fromStdString(packed.get<std::string>()));
-                const auto* from = reinterpret_cast<const std::byte*>(raw.constData());
-                const files::Bytes bytes(from, from + raw.size());
-                const auto same = store.embedded.find(name);
-                std::string to = name;
-                if (same != store.embedded.end() && *same->second != bytes) to = freeName(store, QString::fromStdString(name));
-                if (!store.embedded.contains(to)) store.embedded[to] = std::make_shared<const files::Bytes>(bytes);
-                renamed[name] = to;
-            }
-            const std::string above = doc.chosen().isEmpty() ? std::string() : doc.chosen().back().toStdString();
-            for (const Json& j : copied) {
-                Element e = element_from_json(j, p.canvas);
-                const std::function<void(Element&)> point = [&](Element& x) {
-                    if (const std::string f = fileOf(x); renamed.contains(f)) x.source = x.source.with("file", renamed[f]);
-                    for (Element& c : x.elements) point(c);
-                };
-                point(e);
-                // A copy beside its original is seen to be one.
-                if (find_element(p.elements, e.id)) e.placement.x += 16.0f * pasted_, e.placement.y += 16.0f * pasted_;
-                made.push_back(add_element(p, std::move(e), made.empty() ? above : made.back()));
-            }
-        });
+                std::map<std::string, std::string> renamed;
+                const Json carried = parts.value("files", Json::object()),
+                           copied = parts.value("elements", Json::array());
+                for (const auto& [name, packed] : carried.items()) {
+                    if (packed.is_object()) {
+                        renamed[name] = packed.value("path", name);
+                        continue;
+                    }
+                    const QByteArray raw =
+                        QByteArray::fromBase64(QByteArray::fromStdString(packed.get<std::string>()));
+                    const auto* from = reinterpret_cast<const std::byte*>(raw.constData());
+                    const files::Bytes bytes(from, from + raw.size());
+                    const auto same = store.embedded.find(name);
+                    std::string to = name;
+                    if (same != store.embedded.end() && *same->second != bytes)
+                        to = freeName(store, QString::fromStdString(name));
+                    if (!store.embedded.contains(to))
+                        store.embedded[to] = std::make_shared<const files::Bytes>(bytes);
+                    renamed[name] = to;
+                }
+                const std::string above =
+                    doc.chosen().isEmpty() ? std::string() : doc.chosen().back().toStdString();
+                for (const Json& j : copied) {
+                    Element e = element_from_json(j, p.canvas);
+                    const std::function<void(Element&)> point = [&](Element& x) {
+                        if (const std::string f = fileOf(x); renamed.contains(f))
+                            x.source = x.source.with("file", renamed[f]);
+                        for (Element& c : x.elements) point(c);
+                    };
+                    point(e);
+                    // A copy beside its original is seen to be one.
+                    if (find_element(p.elements, e.id))
+                        e.placement.x += 16.0f * pasted_, e.placement.y += 16.0f * pasted_;
+                    made.push_back(add_element(p, std::move(e), made.empty() ? above : made.back()));
+                }
+            });
         if (!made.empty()) {
             if (!started_) showPiece();
             doc.choose(fromIds(made));
@@ -527,7 +601,8 @@ void Window::paste() {
         const std::string text = mime->text().left(2000).toStdString();
         const QString id = doc.chosen().isEmpty() ? QString() : doc.chosen().back();
         doc.edit(tr("Paste words"), [&](Piece& p) {
-            if (Element* e = find_element(p.elements, id.toStdString())) e->source = e->source.with("text", text);
+            if (Element* e = find_element(p.elements, id.toStdString()))
+                e->source = e->source.with("text", text);
         });
     }
 }
@@ -538,14 +613,17 @@ void Window::stepAction(const QString& what, int i) {
     if (!e || i < 0 || i >= static_cast<int>(e->steps.size())) return;
     if (what == "copy") {
         auto* mime = new QMimeData;
-        mime->setData(clipFormat, QByteArray::fromStdString(Json{{"steps", Json::array({to_json(e->steps[i])})}}.dump()));
+        mime->setData(clipFormat,
+                      QByteArray::fromStdString(Json{{"steps", Json::array({to_json(e->steps[i])})}}.dump()));
         QApplication::clipboard()->setMimeData(mime);
         return;
     }
     const std::string id = e->id;
     const int last = static_cast<int>(e->steps.size()) - 1;
     if ((what == "up" && i == 0) || (what == "down" && i == last)) return;
-    const QString name = what == "duplicate" ? tr("Duplicate step") : what == "delete" ? tr("Delete step") : tr("Reorder steps");
+    const QString name = what == "duplicate" ? tr("Duplicate step")
+                         : what == "delete"  ? tr("Delete step")
+                                             : tr("Reorder steps");
     doc.edit(name, [&](Piece& p) {
         auto& steps = find_element(p.elements, id)->steps;
         if (what == "duplicate") {

@@ -62,7 +62,9 @@ class Arguments {
     std::vector<std::string> args_;
 };
 
-template <class T> T one_of(const std::string& option, const std::string& value, std::initializer_list<std::pair<const char*, T>> choices) {
+template <class T>
+T one_of(const std::string& option, const std::string& value,
+         std::initializer_list<std::pair<const char*, T>> choices) {
     std::string all;
     for (const auto& [name, result] : choices) {
         if (value == name) return result;
@@ -76,14 +78,19 @@ int render(Arguments args) {
     const auto out = args.option("-o");
     if (!out) throw Usage{"say where to with -o OUT"};
     if (const auto v = args.option("--view"))
-        how.view = one_of<View>("--view", *v, {{"art", View::art}, {"height", View::height}, {"normals", View::normals}, {"lit", View::lit}});
+        how.view = one_of<View>(
+            "--view", *v,
+            {{"art", View::art}, {"height", View::height}, {"normals", View::normals}, {"lit", View::lit}});
     if (const auto s = args.option("--scale")) {
         char* end = nullptr;
         how.scale = std::strtod(s->c_str(), &end);
-        if (*end || !(how.scale > 0) || how.scale > 16) throw Usage{"--scale takes a number above 0, up to 16"};
+        if (*end || !(how.scale > 0) || how.scale > 16)
+            throw Usage{"--scale takes a number above 0, up to 16"};
     }
-    if (const auto b = args.option("--bits")) how.bits = one_of<int>("--bits", *b, {{"8", 8}, {"16", 16}, {"32", 32}});
-    if (const auto g = args.option("--green")) how.green_up = one_of<bool>("--green", *g, {{"up", true}, {"down", false}});
+    if (const auto b = args.option("--bits"))
+        how.bits = one_of<int>("--bits", *b, {{"8", 8}, {"16", 16}, {"32", 32}});
+    if (const auto g = args.option("--green"))
+        how.green_up = one_of<bool>("--green", *g, {{"up", true}, {"down", false}});
     std::vector<std::pair<std::string, std::string>> sets;
     while (const auto s = args.option("--set")) {
         const auto equals = s->find('=');
@@ -97,9 +104,11 @@ int render(Arguments args) {
     for (const auto& [name, value] : sets) set_parameter(opened.piece, name, value);
     const Region size = canvas_region(opened.piece.canvas, how.scale);
     if (size.width() > most_canvas_side || size.height() > most_canvas_side)
-        throw Error(path + ": at that scale the picture would be larger than " + std::to_string(most_canvas_side) + " px a side.");
+        throw Error(path + ": at that scale the picture would be larger than " +
+                    std::to_string(most_canvas_side) + " px a side.");
     files::Resolver resolver;
-    const Scene scene{std::make_shared<const Piece>(opened.piece), resolver.resolve(opened.piece, opened.store)};
+    const Scene scene{std::make_shared<const Piece>(opened.piece),
+                      resolver.resolve(opened.piece, opened.store)};
     files::Resolver::refuse_trouble(opened.piece, *scene.assets);
     Evaluator evaluator(0);
     files::deliver(evaluator, scene, *out, how);

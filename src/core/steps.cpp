@@ -10,7 +10,8 @@ namespace bathylux {
 
 namespace {
 constexpr StepKind kinds[] = {
-    describe_step<Bevel>(), describe_step<Tones>(), describe_step<Raise>(), describe_step<Soften>(), describe_step<Fill>(),
+    describe_step<Bevel>(),  describe_step<Tones>(), describe_step<Raise>(),
+    describe_step<Soften>(), describe_step<Fill>(),
 };
 } // namespace
 

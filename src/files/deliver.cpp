@@ -12,7 +12,8 @@ namespace {
 /// Turns the rows of a strip into interleaved samples.
 class Encoder {
   public:
-    Encoder(View view, int bits, bool green_up, std::pair<float, float> range) : view_(view), bits_(bits), green_up_(green_up), range_(range) {}
+    Encoder(View view, int bits, bool green_up, std::pair<float, float> range)
+        : view_(view), bits_(bits), green_up_(green_up), range_(range) {}
 
     Bytes operator()(const Strip& s) const {
         const int w = s.region.width(), h = s.region.height(), n = static_cast<int>(s.channels.size());
@@ -38,7 +39,8 @@ class Encoder {
         if (view_ == View::normals) {
             for (float& v : p) v = 0.5f + 0.5f * v;
         } else if (view_ == View::height) {
-            p[0] = range_.second > range_.first ? (p[0] - range_.first) / (range_.second - range_.first) : 0.0f;
+            p[0] =
+                range_.second > range_.first ? (p[0] - range_.first) / (range_.second - range_.first) : 0.0f;
         } else {
             const float k = p[3] > 0 ? 1 / p[3] : 0;
             for (int c = 0; c < 3; ++c) p[c] = fast_srgb_encode(std::clamp(p[c] * k, 0.0f, 1.0f));
@@ -65,8 +67,8 @@ class Encoder {
 
 } // namespace
 
-void deliver(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path, const Delivery& how, std::stop_token stop,
-             const Evaluator::Progress& progress) {
+void deliver(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path, const Delivery& how,
+             std::stop_token stop, const Evaluator::Progress& progress) {
     const Region all = canvas_region(scene.piece->canvas, how.scale);
     std::string ending = path.extension().string();
     for (char& c : ending) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
@@ -80,9 +82,12 @@ void deliver(Evaluator& evaluator, const Scene& scene, const std::filesystem::pa
     const bool whole_numbers = spec.bits != 32;
     // Floats hold heights as they are; only whole numbers need the range before the first row.
     std::pair<float, float> range{0, 0};
-    if (how.view == View::height && (whole_numbers || scene.piece->canvas.height_range)) range = stated_range(evaluator, scene, how.scale, stop);
-    Json about = {{"bathylux", view_names[static_cast<std::size_t>(how.view)]}, {"px_per_mm", to_json(Value(double(scene.piece->canvas.px_per_mm)))}};
-    if (how.view == View::height && whole_numbers) about["height_range"] = {to_json(Value(double(range.first))), to_json(Value(double(range.second)))};
+    if (how.view == View::height && (whole_numbers || scene.piece->canvas.height_range))
+        range = stated_range(evaluator, scene, how.scale, stop);
+    Json about = {{"bathylux", view_names[static_cast<std::size_t>(how.view)]},
+                  {"px_per_mm", to_json(Value(double(scene.piece->canvas.px_per_mm)))}};
+    if (how.view == View::height && whole_numbers)
+        about["height_range"] = {to_json(Value(double(range.first))), to_json(Value(double(range.second)))};
     if (how.view == View::height) about["unit"] = "px";
     if (how.view == View::normals) about["green"] = how.green_up ? "up" : "down";
     spec.description = about.dump();

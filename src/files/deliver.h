@@ -10,8 +10,8 @@ namespace bathylux::files {
 struct Delivery {
     View view = View::lit;
     double scale = 1;
-    int bits = 0;            // 0: what suits the format and the view (heights 16, the rest 8; EXR 32)
-    bool green_up = true;    // normals: y up, as glTF has it, or flipped
+    int bits = 0;         // 0: what suits the format and the view (heights 16, the rest 8; EXR 32)
+    bool green_up = true; // normals: y up, as glTF has it, or flipped
 };
 
 /// Renders a view and writes it to a file by its ending. Whole numbers are sRGB-encoded straight colour,

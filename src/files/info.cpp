@@ -3,8 +3,8 @@
 #include <cstring>
 
 #include "core/check/checks.h"
-#include "core/error.h"
 #include "core/check/recognise.h"
+#include "core/error.h"
 #include "core/render/views.h"
 #include "files/resolve.h"
 #include "files/svg.h"
@@ -17,31 +17,49 @@ Json number(double v) { return to_json(Value(v)); }
 
 Json piece_info(const std::filesystem::path& path) {
     const Opened opened = open_piece(path);
-    if (opened.piece.newer) throw Error(path.string() + " was made by a newer version of Bathylux: update this one.");
+    if (opened.piece.newer)
+        throw Error(path.string() + " was made by a newer version of Bathylux: update this one.");
     Resolver resolver;
-    const Scene scene{std::make_shared<const Piece>(opened.piece), resolver.resolve(opened.piece, opened.store)};
+    const Scene scene{std::make_shared<const Piece>(opened.piece),
+                      resolver.resolve(opened.piece, opened.store)};
     Resolver::refuse_trouble(opened.piece, *scene.assets);
     Evaluator evaluator(64u << 20);
     const auto range = stated_range(evaluator, scene, 1);
     Json checks = Json::array();
     for (const Finding& f : check_piece(evaluator, scene))
-        checks.push_back({{"check", f.check}, {"says", f.says}, {"x", number(f.at.x)}, {"y", number(f.at.y)}});
-    return {{"width", opened.piece.canvas.columns()}, {"height", opened.piece.canvas.rows()}, {"channels", 4}, {"bits", 32},
-            {"guess", "piece"}, {"green", "none"}, {"range", {number(range.first), number(range.second)}}, {"checks", checks}};
+        checks.push_back(
+            {{"check", f.check}, {"says", f.says}, {"x", number(f.at.x)}, {"y", number(f.at.y)}});
+    return {{"width", opened.piece.canvas.columns()},
+            {"height", opened.piece.canvas.rows()},
+            {"channels", 4},
+            {"bits", 32},
+            {"guess", "piece"},
+            {"green", "none"},
+            {"range", {number(range.first), number(range.second)}},
+            {"checks", checks}};
 }
 
 } // namespace
 
 Json file_info(const std::filesystem::path& path) {
     const Bytes bytes = read_file(path);
-    const auto starts = [&](std::string_view magic) { return bytes.size() >= magic.size() && std::memcmp(bytes.data(), magic.data(), magic.size()) == 0; };
+    const auto starts = [&](std::string_view magic) {
+        return bytes.size() >= magic.size() && std::memcmp(bytes.data(), magic.data(), magic.size()) == 0;
+    };
     std::size_t first = 0;
     while (first < bytes.size() && std::isspace(std::to_integer<unsigned char>(bytes[first]))) ++first;
     const bool json = first < bytes.size() && bytes[first] == std::byte{'{'};
     if (starts("PK\x03\x04") || json) return piece_info(path);
     if (first < bytes.size() && bytes[first] == std::byte{'<'}) {
         const Asset a = svg_asset(bytes, path.string());
-        return {{"width", number(a.width)}, {"height", number(a.height)}, {"channels", 4}, {"bits", 8}, {"guess", "picture"}, {"green", "none"}, {"range", {0, 1}}, {"checks", Json::array()}};
+        return {{"width", number(a.width)},
+                {"height", number(a.height)},
+                {"channels", 4},
+                {"bits", 8},
+                {"guess", "picture"},
+                {"green", "none"},
+                {"range", {0, 1}},
+                {"checks", Json::array()}};
     }
     const Picture p = read_picture(bytes, path.string());
     const Recognised r = recognise(p);
@@ -49,9 +67,19 @@ Json file_info(const std::filesystem::path& path) {
     static constexpr const char* greens[] = {"none", "up", "down", "unsure"};
     Json checks = Json::array();
     if (r.green == Green::down)
-        checks.push_back({{"check", "flipped_green"}, {"says", "The green channel points down: read upwards, slopes would not fit together"}, {"x", p.width / 2}, {"y", p.height / 2}});
-    return {{"width", p.width}, {"height", p.height}, {"channels", p.channels}, {"bits", p.bits()}, {"guess", guesses[static_cast<int>(r.what)]},
-            {"green", greens[static_cast<int>(r.green)]}, {"range", {number(r.low), number(r.high)}}, {"checks", checks}};
+        checks.push_back(
+            {{"check", "flipped_green"},
+             {"says", "The green channel points down: read upwards, slopes would not fit together"},
+             {"x", p.width / 2},
+             {"y", p.height / 2}});
+    return {{"width", p.width},
+            {"height", p.height},
+            {"channels", p.channels},
+            {"bits", p.bits()},
+            {"guess", guesses[static_cast<int>(r.what)]},
+            {"green", greens[static_cast<int>(r.green)]},
+            {"range", {number(r.low), number(r.high)}},
+            {"checks", checks}};
 }
 
 } // namespace bathylux::files

@@ -20,7 +20,8 @@ namespace fs = std::filesystem;
 
 bool climbs(const std::string& name) {
     const fs::path p(name);
-    if (p.is_absolute() || name.find('\\') != std::string::npos || name.find('\0') != std::string::npos) return true;
+    if (p.is_absolute() || name.find('\\') != std::string::npos || name.find('\0') != std::string::npos)
+        return true;
     for (const auto& part : p)
         if (part == "..") return true;
     return false;
@@ -43,11 +44,14 @@ Bytes read_entry(zip_t* zip, zip_uint64_t index, std::uint64_t size, const std::
     }
     std::byte more{};
     // One byte further also makes libzip compare the check sum.
-    if (zip_fread(file.get(), &more, 1) != 0) throw Error(what + " is damaged: a part of it does not match its check sum or stated size.");
+    if (zip_fread(file.get(), &more, 1) != 0)
+        throw Error(what + " is damaged: a part of it does not match its check sum or stated size.");
     return out;
 }
 
-std::string_view text_of(const Bytes& bytes) { return {reinterpret_cast<const char*>(bytes.data()), bytes.size()}; }
+std::string_view text_of(const Bytes& bytes) {
+    return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
+}
 
 template <class F> auto naming(const fs::path& path, F&& f) {
     try {
@@ -63,27 +67,35 @@ Opened open_package(const Bytes& bytes, const fs::path& path) {
     zip_error_t error;
     zip_error_init(&error);
     zip_source_t* source = zip_source_buffer_create(bytes.data(), bytes.size(), 0, &error);
-    const std::unique_ptr<zip_t, ZipCloser> zip(source ? zip_open_from_source(source, ZIP_RDONLY, &error) : nullptr);
+    const std::unique_ptr<zip_t, ZipCloser> zip(source ? zip_open_from_source(source, ZIP_RDONLY, &error)
+                                                       : nullptr);
     if (!zip) {
         if (source) zip_source_free(source);
         throw Error(what + " is damaged: it cannot be opened as a package.");
     }
     const auto count = zip_get_num_entries(zip.get(), 0);
-    if (count > most_entries) throw Error(what + " holds more than " + std::to_string(most_entries) + " files.");
+    if (count > most_entries)
+        throw Error(what + " holds more than " + std::to_string(most_entries) + " files.");
     Opened out;
     bool found = false;
     std::uint64_t total = 0;
     for (zip_int64_t i = 0; i < count; ++i) {
         zip_stat_t stat;
-        if (zip_stat_index(zip.get(), i, 0, &stat) != 0 || !(stat.valid & ZIP_STAT_NAME) || !(stat.valid & ZIP_STAT_SIZE))
+        if (zip_stat_index(zip.get(), i, 0, &stat) != 0 || !(stat.valid & ZIP_STAT_NAME) ||
+            !(stat.valid & ZIP_STAT_SIZE))
             throw Error(what + " is damaged: its list of files cannot be read.");
         const std::string name = stat.name;
         if (name.ends_with('/')) continue;
-        if (climbs(name)) throw Error(what + " holds a file whose path leads out of it (" + name.substr(0, 60) + "); it was not opened.");
+        if (climbs(name))
+            throw Error(what + " holds a file whose path leads out of it (" + name.substr(0, 60) +
+                        "); it was not opened.");
         total += stat.size;
-        if (total > most_unpacked_bytes) throw Error(what + " unpacks to more than 2 GiB; it was not opened.");
-        if (stat.size > (1u << 20) && (!(stat.valid & ZIP_STAT_COMP_SIZE) || stat.size / std::max<std::uint64_t>(1, stat.comp_size) > most_ratio))
-            throw Error(what + " holds a file packed beyond belief (" + name.substr(0, 60) + "); it was not opened.");
+        if (total > most_unpacked_bytes)
+            throw Error(what + " unpacks to more than 2 GiB; it was not opened.");
+        if (stat.size > (1u << 20) && (!(stat.valid & ZIP_STAT_COMP_SIZE) ||
+                                       stat.size / std::max<std::uint64_t>(1, stat.comp_size) > most_ratio))
+            throw Error(what + " holds a file packed beyond belief (" + name.substr(0, 60) +
+                        "); it was not opened.");
         if (name == "thumbnail.png") continue;
         Bytes entry = read_entry(zip.get(), i, stat.size, what);
         if (name == "piece.json") {
@@ -121,8 +133,10 @@ Bytes packed(const std::string& json, const Store& store, const Bytes& thumbnail
     };
     add("piece.json", json.data(), json.size(), true);
     if (!thumbnail.empty()) add("thumbnail.png", thumbnail.data(), thumbnail.size(), false);
-    for (const auto& [name, bytes] : store.embedded) add(name, bytes->data(), bytes->size(), name.ends_with(".svg"));
-    if (zip_close(zip) != 0) throw Error("The package could not be made: " + std::string(zip_strerror(zip)) + ".");
+    for (const auto& [name, bytes] : store.embedded)
+        add(name, bytes->data(), bytes->size(), name.ends_with(".svg"));
+    if (zip_close(zip) != 0)
+        throw Error("The package could not be made: " + std::string(zip_strerror(zip)) + ".");
     Bytes out;
     zip_source_open(target);
     zip_source_seek(target, 0, SEEK_END);
@@ -151,7 +165,8 @@ Opened open_piece(const fs::path& path) {
     const Bytes bytes = read_file(path);
     return naming(path, [&] {
         const bool zip = bytes.size() >= 4 && std::memcmp(bytes.data(), "PK\x03\x04", 4) == 0;
-        Opened out = zip ? open_package(bytes, path) : Opened{piece_from_json(parse_json(text_of(bytes))), {}};
+        Opened out =
+            zip ? open_package(bytes, path) : Opened{piece_from_json(parse_json(text_of(bytes))), {}};
         out.store.folder = fs::absolute(path).parent_path();
         return out;
     });
@@ -159,7 +174,8 @@ Opened open_piece(const fs::path& path) {
 
 void write_atomically(const fs::path& path, std::span<const std::byte> bytes) {
     const auto failed = [&](const char* doing) {
-        return Error(path.string() + " could not be " + doing + ": " + std::strerror(errno) + ". The old file is untouched.");
+        return Error(path.string() + " could not be " + doing + ": " + std::strerror(errno) +
+                     ". The old file is untouched.");
     };
     // A link is followed, so that it stays a link.
     std::error_code ignored;
@@ -176,7 +192,8 @@ void write_atomically(const fs::path& path, std::span<const std::byte> bytes) {
         good = n > 0;
         done += static_cast<std::size_t>(std::max<ssize_t>(n, 0));
     }
-    fs::perms rights = fs::perms::owner_read | fs::perms::owner_write | fs::perms::group_read | fs::perms::others_read;
+    fs::perms rights =
+        fs::perms::owner_read | fs::perms::owner_write | fs::perms::group_read | fs::perms::others_read;
     if (fs::exists(target, ignored)) rights = fs::status(target, ignored).permissions();
     good = good && ::fchmod(fd, static_cast<mode_t>(rights)) == 0 && ::fsync(fd) == 0;
     good = ::close(fd) == 0 && good;

@@ -39,7 +39,8 @@ Opened open_piece(const std::filesystem::path& path);
 /// Saves as a package, or, where the path ends in .json, as bare JSON with the embedded files beside it.
 /// Whoever opens the path sees the old piece or the new one, whole: the new file is written beside it,
 /// flushed to disk and renamed. `thumbnail`: a PNG, may be empty.
-void save_piece(const Piece& piece, const Store& store, const std::filesystem::path& path, const Bytes& thumbnail = {});
+void save_piece(const Piece& piece, const Store& store, const std::filesystem::path& path,
+                const Bytes& thumbnail = {});
 
 /// Writes bytes so that the path holds the old content or the new, never part of it. Throws Error.
 void write_atomically(const std::filesystem::path& path, std::span<const std::byte> bytes);

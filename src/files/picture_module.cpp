@@ -17,7 +17,8 @@ using OIIO::TypeDesc;
 
 class Writer : public PictureWriter {
   public:
-    Writer(const std::string& path, const std::string& format, const PictureSpec& spec) : spec_(spec), out_(OIIO::ImageOutput::create(format)) {
+    Writer(const std::string& path, const std::string& format, const PictureSpec& spec)
+        : spec_(spec), out_(OIIO::ImageOutput::create(format)) {
         if (!out_) throw Error("cannot write " + format + " files here.");
         type_ = spec.bits == 8 ? TypeDesc::UINT8 : spec.bits == 16 ? TypeDesc::UINT16 : TypeDesc::FLOAT;
         OIIO::ImageSpec s(spec.width, spec.height, spec.channels, type_);
@@ -51,11 +52,13 @@ class Writer : public PictureWriter {
 class WebpWriter : public PictureWriter {
   public:
     WebpWriter(std::string path, const PictureSpec& spec) : path_(std::move(path)), spec_(spec) {
-        if (spec.width > WEBP_MAX_DIMENSION || spec.height > WEBP_MAX_DIMENSION) throw Error("WebP holds 16383 px a side.");
+        if (spec.width > WEBP_MAX_DIMENSION || spec.height > WEBP_MAX_DIMENSION)
+            throw Error("WebP holds 16383 px a side.");
     }
     void write(int rows, const void* samples) override {
         const auto* from = static_cast<const std::uint8_t*>(samples);
-        for (std::size_t i = 0, n = static_cast<std::size_t>(rows) * spec_.width; i < n; ++i, from += spec_.channels) {
+        for (std::size_t i = 0, n = static_cast<std::size_t>(rows) * spec_.width; i < n;
+             ++i, from += spec_.channels) {
             for (int c = 0; c < 3; ++c) rgba_.push_back(from[spec_.channels < 3 ? 0 : c]);
             rgba_.push_back(spec_.channels == 4 ? from[3] : 255);
         }
@@ -72,10 +75,12 @@ class WebpWriter : public PictureWriter {
         WebPMemoryWriterInit(&memory);
         picture.writer = WebPMemoryWrite;
         picture.custom_ptr = &memory;
-        const bool good = WebPPictureImportRGBA(&picture, rgba_.data(), 4 * spec_.width) && WebPEncode(&config, &picture);
+        const bool good =
+            WebPPictureImportRGBA(&picture, rgba_.data(), 4 * spec_.width) && WebPEncode(&config, &picture);
         WebPPictureFree(&picture);
         std::ofstream out(path_, std::ios::binary);
-        if (good) out.write(reinterpret_cast<const char*>(memory.mem), static_cast<std::streamsize>(memory.size));
+        if (good)
+            out.write(reinterpret_cast<const char*>(memory.mem), static_cast<std::streamsize>(memory.size));
         WebPMemoryWriterClear(&memory);
         if (!good || !out.flush()) throw Error("it could not be encoded or stored.");
     }
@@ -91,15 +96,19 @@ std::optional<Picture> read_webp(const std::string& path) {
     const std::vector<char> bytes((std::istreambuf_iterator<char>(in)), {});
     const auto* data = reinterpret_cast<const std::uint8_t*>(bytes.data());
     WebPBitstreamFeatures features;
-    if (bytes.size() < 12 || std::string_view(bytes.data(), 4) != "RIFF" || std::string_view(bytes.data() + 8, 4) != "WEBP") return std::nullopt;
-    if (WebPGetFeatures(data, bytes.size(), &features) != VP8_STATUS_OK) throw Error("its WebP data are damaged.");
+    if (bytes.size() < 12 || std::string_view(bytes.data(), 4) != "RIFF" ||
+        std::string_view(bytes.data() + 8, 4) != "WEBP")
+        return std::nullopt;
+    if (WebPGetFeatures(data, bytes.size(), &features) != VP8_STATUS_OK)
+        throw Error("its WebP data are damaged.");
     if (features.has_animation) throw Error("it is an animation, which cannot be opened.");
     Picture p;
     p.width = features.width, p.height = features.height, p.channels = features.has_alpha ? 4 : 3;
     p.samples.resize(static_cast<std::size_t>(p.width) * p.height * p.channels);
     auto* to = reinterpret_cast<std::uint8_t*>(p.samples.data());
     const int stride = p.width * p.channels;
-    if (!(features.has_alpha ? WebPDecodeRGBAInto(data, bytes.size(), to, p.samples.size(), stride) : WebPDecodeRGBInto(data, bytes.size(), to, p.samples.size(), stride)))
+    if (!(features.has_alpha ? WebPDecodeRGBAInto(data, bytes.size(), to, p.samples.size(), stride)
+                             : WebPDecodeRGBInto(data, bytes.size(), to, p.samples.size(), stride)))
         throw Error("its WebP data are damaged or cut short.");
     return p;
 }
@@ -113,24 +122,29 @@ class Module : public PictureModule {
         auto in = OIIO::ImageInput::open(path, &hints);
         if (!in) throw Error(OIIO::geterror());
         const OIIO::ImageSpec& s = in->spec();
-        if (s.width < 1 || s.height < 1 || s.depth > 1 || s.width > most_picture_side || s.height > most_picture_side ||
-            static_cast<long long>(s.width) * s.height > most_picture_pixels)
-            throw Error("its size is beyond what can be opened (" + std::to_string(most_picture_side) + " px a side).");
+        if (s.width < 1 || s.height < 1 || s.depth > 1 || s.width > most_picture_side ||
+            s.height > most_picture_side || static_cast<long long>(s.width) * s.height > most_picture_pixels)
+            throw Error("its size is beyond what can be opened (" + std::to_string(most_picture_side) +
+                        " px a side).");
         Picture p;
         p.width = s.width;
         p.height = s.height;
         p.channels = std::min(s.nchannels, s.nchannels >= 3 && s.alpha_channel != 3 ? 3 : 4);
         if (s.nchannels == 2 && s.alpha_channel != 1) p.channels = 1;
         TypeDesc type = TypeDesc::FLOAT;
-        if (s.format.basetype == TypeDesc::UINT8) type = TypeDesc::UINT8, p.format = Picture::Format::u8;
-        else if (s.format.basetype == TypeDesc::UINT16) type = TypeDesc::UINT16, p.format = Picture::Format::u16;
-        else p.format = Picture::Format::f32;
+        if (s.format.basetype == TypeDesc::UINT8)
+            type = TypeDesc::UINT8, p.format = Picture::Format::u8;
+        else if (s.format.basetype == TypeDesc::UINT16)
+            type = TypeDesc::UINT16, p.format = Picture::Format::u16;
+        else
+            p.format = Picture::Format::f32;
         p.samples.resize(static_cast<std::size_t>(p.width) * p.height * p.channels * type.size());
         if (!in->read_image(0, 0, 0, p.channels, type, p.samples.data())) throw Error(in->geterror());
         // Floats come premultiplied out of an EXR; kept straight here.
         if (p.is_float() && p.has_alpha() && s.get_int_attribute("oiio:UnassociatedAlpha", 0) == 0) {
             auto* v = reinterpret_cast<float*>(p.samples.data());
-            for (std::size_t i = 0, n = static_cast<std::size_t>(p.width) * p.height; i < n; ++i, v += p.channels)
+            for (std::size_t i = 0, n = static_cast<std::size_t>(p.width) * p.height; i < n;
+                 ++i, v += p.channels)
                 for (int c = 0; c + 1 < p.channels; ++c)
                     if (v[p.channels - 1] > 0) v[c] /= v[p.channels - 1];
         }
@@ -138,7 +152,8 @@ class Module : public PictureModule {
             icc.assign(static_cast<const char*>(profile->data()), profile->type().size());
         return p;
     }
-    std::unique_ptr<PictureWriter> writer(const std::string& path, const std::string& format, const PictureSpec& spec) override {
+    std::unique_ptr<PictureWriter> writer(const std::string& path, const std::string& format,
+                                          const PictureSpec& spec) override {
         if (format == "webp") return std::make_unique<WebpWriter>(path, spec);
         return std::make_unique<Writer>(path, format, spec);
     }

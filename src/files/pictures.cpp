@@ -24,16 +24,19 @@ PictureModule& module() {
     using Entry = PictureModule* (*)();
     static PictureModule* const loaded = [] {
         std::string tried;
-        for (const std::string& dir : {QCoreApplication::applicationDirPath().toStdString(), std::string(BATHYLUX_MODULE_DIR),
-                                       QCoreApplication::applicationDirPath().toStdString() + "/../bin"}) {
+        for (const std::string& dir :
+             {QCoreApplication::applicationDirPath().toStdString(), std::string(BATHYLUX_MODULE_DIR),
+              QCoreApplication::applicationDirPath().toStdString() + "/../bin"}) {
             void* handle = dlopen((dir + "/bathylux_pictures.so").c_str(), RTLD_NOW | RTLD_LOCAL);
             if (!handle) {
                 tried = dlerror();
                 continue;
             }
-            if (const auto entry = reinterpret_cast<Entry>(dlsym(handle, "bathylux_picture_module"))) return entry();
+            if (const auto entry = reinterpret_cast<Entry>(dlsym(handle, "bathylux_picture_module")))
+                return entry();
         }
-        throw Error("The part that reads and writes TIFF, WebP and EXR is missing: install Bathylux again (" + tried + ").");
+        throw Error("The part that reads and writes TIFF, WebP and EXR is missing: install Bathylux again (" +
+                    tried + ").");
     }();
     return *loaded;
 }
@@ -49,7 +52,9 @@ template <class T> void copy_rows(const QImage& image, int channels, Picture& to
             continue;
         }
         // RGBX: leave the unused fourth out.
-        for (int x = 0; x < to.width; ++x) std::memcpy(&to.samples[row * y + sizeof(T) * channels * x], line + sizeof(T) * 4 * x, sizeof(T) * channels);
+        for (int x = 0; x < to.width; ++x)
+            std::memcpy(&to.samples[row * y + sizeof(T) * channels * x], line + sizeof(T) * 4 * x,
+                        sizeof(T) * channels);
     }
 }
 
@@ -58,8 +63,9 @@ Picture from_qt(QImage image) {
     p.width = image.width();
     p.height = image.height();
     const bool deep = image.depth() > 32 || image.format() == QImage::Format_Grayscale16;
-    const bool grey = image.format() == QImage::Format_Grayscale8 || image.format() == QImage::Format_Grayscale16 ||
-                      (!image.hasAlphaChannel() && image.format() == QImage::Format_Indexed8 && image.isGrayscale());
+    const bool grey =
+        image.format() == QImage::Format_Grayscale8 || image.format() == QImage::Format_Grayscale16 ||
+        (!image.hasAlphaChannel() && image.format() == QImage::Format_Indexed8 && image.isGrayscale());
     if (deep) {
         p.format = Picture::Format::u16;
         if (grey)
@@ -89,12 +95,20 @@ void apply_profile(Picture& p, const std::string& icc) {
     const bool fits = cmsGetColorSpace(from) == (grey ? cmsSigGrayData : cmsSigRgbData);
     // Grey stays grey: the green of the answer is as good as any.
     const cmsUInt32Number extra = EXTRA_SH(p.has_alpha() ? 1 : 0), bytes = BYTES_SH(deep ? 2 : 1);
-    const cmsUInt32Number in = bytes | extra | CHANNELS_SH(grey ? 1 : 3) | COLORSPACE_SH(grey ? PT_GRAY : PT_RGB);
-    cmsHPROFILE grey_to = grey ? cmsCreateGrayProfile(cmsD50_xyY(), cmsBuildParametricToneCurve(nullptr, 4, std::array{2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045}.data())) : nullptr;
+    const cmsUInt32Number in =
+        bytes | extra | CHANNELS_SH(grey ? 1 : 3) | COLORSPACE_SH(grey ? PT_GRAY : PT_RGB);
+    cmsHPROFILE grey_to =
+        grey ? cmsCreateGrayProfile(
+                   cmsD50_xyY(),
+                   cmsBuildParametricToneCurve(
+                       nullptr, 4, std::array{2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045}.data()))
+             : nullptr;
     if (fits)
-        if (cmsHTRANSFORM t = cmsCreateTransform(from, in, grey ? grey_to : to, in, INTENT_RELATIVE_COLORIMETRIC, cmsFLAGS_COPY_ALPHA)) {
+        if (cmsHTRANSFORM t = cmsCreateTransform(from, in, grey ? grey_to : to, in,
+                                                 INTENT_RELATIVE_COLORIMETRIC, cmsFLAGS_COPY_ALPHA)) {
             p.color_samples.resize(p.samples.size());
-            cmsDoTransform(t, p.samples.data(), p.color_samples.data(), static_cast<cmsUInt32Number>(p.width) * p.height);
+            cmsDoTransform(t, p.samples.data(), p.color_samples.data(),
+                           static_cast<cmsUInt32Number>(p.width) * p.height);
             cmsDeleteTransform(t);
         }
     if (grey_to) cmsCloseProfile(grey_to);
@@ -112,7 +126,8 @@ std::string lower_ending(const std::filesystem::path& path) {
 /// Writes beside the target and takes its place when whole.
 class AtomicWriter : public PictureWriter {
   public:
-    AtomicWriter(std::filesystem::path target, std::filesystem::path part, std::unique_ptr<PictureWriter> inner)
+    AtomicWriter(std::filesystem::path target, std::filesystem::path part,
+                 std::unique_ptr<PictureWriter> inner)
         : target_(std::move(target)), part_(std::move(part)), inner_(std::move(inner)) {}
     ~AtomicWriter() override {
         inner_.reset();
@@ -148,41 +163,59 @@ Bytes read_file(const std::filesystem::path& path, std::size_t most) {
     std::error_code error;
     if (std::filesystem::is_directory(path, error)) throw Error(path.string() + " is a folder, not a file.");
     std::ifstream in(path, std::ios::binary | std::ios::ate);
-    if (!in) throw Error(path.string() + " cannot be opened: " + (std::filesystem::exists(path, error) ? "you have no right to read it." : "there is no such file."));
+    if (!in)
+        throw Error(path.string() + " cannot be opened: " +
+                    (std::filesystem::exists(path, error) ? "you have no right to read it."
+                                                          : "there is no such file."));
     const auto size = in.tellg();
-    if (size < 0 || static_cast<std::size_t>(size) > most) throw Error(path.string() + " is larger than " + std::to_string(most >> 20) + " MiB.");
+    if (size < 0 || static_cast<std::size_t>(size) > most)
+        throw Error(path.string() + " is larger than " + std::to_string(most >> 20) + " MiB.");
     Bytes out(static_cast<std::size_t>(size));
     in.seekg(0);
-    if (!out.empty() && !in.read(reinterpret_cast<char*>(out.data()), size)) throw Error(path.string() + " cannot be read to its end.");
+    if (!out.empty() && !in.read(reinterpret_cast<char*>(out.data()), size))
+        throw Error(path.string() + " cannot be read to its end.");
     return out;
 }
 
 Picture read_picture(std::span<const std::byte> bytes, const std::string& name) {
     if (bytes.empty()) throw Error(name + " is empty.");
-    const auto broken = [&](const std::string& why) { return Error(name + " is not a picture that can be read: " + why); };
-    const auto starts = [&](std::string_view magic) { return bytes.size() >= magic.size() && std::memcmp(bytes.data(), magic.data(), magic.size()) == 0; };
+    const auto broken = [&](const std::string& why) {
+        return Error(name + " is not a picture that can be read: " + why);
+    };
+    const auto starts = [&](std::string_view magic) {
+        return bytes.size() >= magic.size() && std::memcmp(bytes.data(), magic.data(), magic.size()) == 0;
+    };
     if (starts("\x89PNG") || starts("\xff\xd8\xff")) {
-        QByteArray data = QByteArray::fromRawData(reinterpret_cast<const char*>(bytes.data()), static_cast<qsizetype>(bytes.size()));
+        QByteArray data = QByteArray::fromRawData(reinterpret_cast<const char*>(bytes.data()),
+                                                  static_cast<qsizetype>(bytes.size()));
         QBuffer buffer(&data);
         QImageReader reader(&buffer);
         reader.setDecideFormatFromContent(true);
         reader.setAutoTransform(true);
         const QSize size = reader.size();
-        if (size.width() > most_picture_side || size.height() > most_picture_side || static_cast<long long>(size.width()) * size.height() > most_picture_pixels)
-            throw broken("it is " + std::to_string(size.width()) + " × " + std::to_string(size.height()) + " px, beyond what can be opened.");
+        if (size.width() > most_picture_side || size.height() > most_picture_side ||
+            static_cast<long long>(size.width()) * size.height() > most_picture_pixels)
+            throw broken("it is " + std::to_string(size.width()) + " × " + std::to_string(size.height()) +
+                         " px, beyond what can be opened.");
         QImageReader::setAllocationLimit(0); // the size was looked at above
         QImage image;
-        if (!reader.read(&image)) throw broken("it is cut short or damaged (" + reader.errorString().toStdString() + ").");
+        if (!reader.read(&image))
+            throw broken("it is cut short or damaged (" + reader.errorString().toStdString() + ").");
         Picture p = from_qt(image);
         const QColorSpace space = image.colorSpace();
-        if (space.isValid() && space != QColorSpace(QColorSpace::SRgb)) apply_profile(p, space.iccProfile().toStdString());
+        if (space.isValid() && space != QColorSpace(QColorSpace::SRgb))
+            apply_profile(p, space.iccProfile().toStdString());
         p.seal();
         return p;
     }
     // OpenImageIO reads files by name: give it one.
     QTemporaryFile file(QDir::tempPath() + "/bathylux-XXXXXX" + QString::fromStdString(lower_ending(name)));
-    if (!file.open() || file.write(reinterpret_cast<const char*>(bytes.data()), static_cast<qint64>(bytes.size())) != static_cast<qint64>(bytes.size()) || !file.flush())
-        throw Error(name + " cannot be unpacked: there is no room in " + QDir::tempPath().toStdString() + ".");
+    if (!file.open() ||
+        file.write(reinterpret_cast<const char*>(bytes.data()), static_cast<qint64>(bytes.size())) !=
+            static_cast<qint64>(bytes.size()) ||
+        !file.flush())
+        throw Error(name + " cannot be unpacked: there is no room in " + QDir::tempPath().toStdString() +
+                    ".");
     std::string icc;
     try {
         Picture p = module().read(file.fileName().toStdString(), icc);
@@ -192,17 +225,24 @@ Picture read_picture(std::span<const std::byte> bytes, const std::string& name) 
     } catch (const Error& e) {
         std::string why = e.what();
         // The temporary name tells nobody anything.
-        for (std::size_t at = 0; (at = why.find(file.fileName().toStdString())) != std::string::npos;) why.replace(at, file.fileName().toStdString().size(), name);
+        for (std::size_t at = 0; (at = why.find(file.fileName().toStdString())) != std::string::npos;)
+            why.replace(at, file.fileName().toStdString().size(), name);
         throw broken(why);
     }
 }
 
 std::unique_ptr<PictureWriter> write_picture(const std::filesystem::path& path, const PictureSpec& spec) {
     const std::string ending = lower_ending(path);
-    const std::string format = ending == ".png" ? "png" : ending == ".tif" || ending == ".tiff" ? "tiff" : ending == ".webp" ? "webp" : ending == ".exr" ? "openexr" : "";
+    const std::string format = ending == ".png"                        ? "png"
+                               : ending == ".tif" || ending == ".tiff" ? "tiff"
+                               : ending == ".webp"                     ? "webp"
+                               : ending == ".exr"                      ? "openexr"
+                                                                       : "";
     if (format.empty()) throw Error(path.string() + ": pictures are written as .png, .tif, .webp or .exr.");
-    if (format == "png" && spec.bits == 32) throw Error(path.string() + ": PNG holds 8 or 16 bits; choose TIFF or EXR for floats.");
-    if (format == "webp" && spec.bits != 8) throw Error(path.string() + ": WebP holds 8 bits; choose PNG, TIFF or EXR for more.");
+    if (format == "png" && spec.bits == 32)
+        throw Error(path.string() + ": PNG holds 8 or 16 bits; choose TIFF or EXR for floats.");
+    if (format == "webp" && spec.bits != 8)
+        throw Error(path.string() + ": WebP holds 8 bits; choose PNG, TIFF or EXR for more.");
     std::filesystem::path part = path;
     part.replace_filename("." + path.stem().string() + "." + std::to_string(getpid()) + ".part" + ending);
     try {
@@ -212,6 +252,8 @@ std::unique_ptr<PictureWriter> write_picture(const std::filesystem::path& path, 
     }
 }
 
-std::string picture_description(const std::filesystem::path& path) { return module().description(path.string()); }
+std::string picture_description(const std::filesystem::path& path) {
+    return module().description(path.string());
+}
 
 } // namespace bathylux::files

@@ -52,7 +52,8 @@ struct PictureModule {
     virtual ~PictureModule() = default;
     /// `icc`: the embedded profile, if any.
     virtual Picture read(const std::string& path, std::string& icc) = 0;
-    virtual std::unique_ptr<PictureWriter> writer(const std::string& path, const std::string& format, const PictureSpec& spec) = 0;
+    virtual std::unique_ptr<PictureWriter> writer(const std::string& path, const std::string& format,
+                                                  const PictureSpec& spec) = 0;
     virtual std::string description(const std::string& path) = 0;
 };
 

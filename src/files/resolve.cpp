@@ -40,7 +40,8 @@ std::string Resolver::key_of(const Element& e, const Store& store, const std::st
     const auto path = store.path_of(file);
     const auto size = std::filesystem::file_size(path, error);
     const auto time = std::filesystem::last_write_time(path, error).time_since_epoch().count();
-    return key + "|" + path.string() + "|" + std::to_string(error ? 0 : size) + "|" + std::to_string(error ? 0 : time);
+    return key + "|" + path.string() + "|" + std::to_string(error ? 0 : size) + "|" +
+           std::to_string(error ? 0 : time);
 }
 
 std::shared_ptr<const Asset> Resolver::resolve(const Element& e, const Store& store) {
@@ -79,14 +80,16 @@ std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store&
     });
     // What no undo of the near past will ask for again is let go.
     std::erase_if(hashes_, [](const auto& h) { return h.second.first.expired(); });
-    if (kept_.size() > used.size() + 32) std::erase_if(kept_, [&](const auto& k) { return !used.contains(k.second); });
+    if (kept_.size() > used.size() + 32)
+        std::erase_if(kept_, [&](const auto& k) { return !used.contains(k.second); });
     return out;
 }
 
 void Resolver::refuse_trouble(const Piece& piece, const Assets& assets) {
     for_each_element(piece.elements, [&](const Element& e) {
         const auto found = assets.find(e.id);
-        if (found != assets.end() && !found->second->trouble.empty()) throw Error("Element \"" + e.id + "\": " + found->second->trouble);
+        if (found != assets.end() && !found->second->trouble.empty())
+            throw Error("Element \"" + e.id + "\": " + found->second->trouble);
     });
 }
 

@@ -33,11 +33,14 @@ class Inspection {
             switch (xml.readNext()) {
             case QXmlStreamReader::DTD:
                 if (!xml.entityDeclarations().isEmpty() || xml.text().contains(QLatin1String("<!ENTITY")))
-                    throw refused("it declares entities of its own, which are not read. Save it as plain SVG.");
+                    throw refused(
+                        "it declares entities of its own, which are not read. Save it as plain SVG.");
                 break;
             case QXmlStreamReader::StartElement: {
-                if (open.empty() && xml.name() != QLatin1String("svg")) throw refused("it is not an SVG drawing.");
-                if (static_cast<int>(open.size()) >= most_depth) throw refused("it is nested more than " + std::to_string(most_depth) + " deep.");
+                if (open.empty() && xml.name() != QLatin1String("svg"))
+                    throw refused("it is not an SVG drawing.");
+                if (static_cast<int>(open.size()) >= most_depth)
+                    throw refused("it is nested more than " + std::to_string(most_depth) + " deep.");
                 const int node = static_cast<int>(nodes_.size());
                 nodes_.push_back({});
                 if (!open.empty()) nodes_[open.back()].children.push_back(node);
@@ -49,10 +52,14 @@ class Inspection {
             default: break;
             }
         }
-        if (xml.hasError()) throw refused("line " + std::to_string(xml.lineNumber()) + ": " + xml.errorString().toStdString() + ".");
+        if (xml.hasError())
+            throw refused("line " + std::to_string(xml.lineNumber()) + ": " +
+                          xml.errorString().toStdString() + ".");
         if (nodes_.empty()) throw refused("it is not an SVG drawing.");
         std::set<int> path;
-        if (size_of(0, path) > most_shapes) throw refused("it unfolds to more than " + std::to_string(static_cast<int>(most_shapes)) + " shapes.");
+        if (size_of(0, path) > most_shapes)
+            throw refused("it unfolds to more than " + std::to_string(static_cast<int>(most_shapes)) +
+                          " shapes.");
     }
 
   private:
@@ -62,7 +69,9 @@ class Inspection {
         double size = -1;
     };
 
-    Error refused(const std::string& why) const { return Error(name_ + " cannot be read as a drawing: " + why); }
+    Error refused(const std::string& why) const {
+        return Error(name_ + " cannot be read as a drawing: " + why);
+    }
 
     void read_attributes(const QXmlStreamReader& xml, int node) {
         for (const auto& a : xml.attributes()) {
@@ -72,7 +81,8 @@ class Inspection {
                 if (value.startsWith('#')) {
                     if (xml.name() == QLatin1String("use")) nodes_[node].uses = value.mid(1).toStdString();
                 } else if (!value.startsWith("data:image/") && xml.name() != QLatin1String("a"))
-                    throw refused("it refers to “" + value.left(60).toStdString() + "” outside itself. Embed what it needs.");
+                    throw refused("it refers to “" + value.left(60).toStdString() +
+                                  "” outside itself. Embed what it needs.");
             }
         }
     }
@@ -83,7 +93,8 @@ class Inspection {
         if (!path.insert(node).second) throw refused("its shapes use one another in a circle.");
         double size = 1;
         for (int c : std::vector<int>(n.children)) size += size_of(c, path);
-        if (const auto used = ids_.find(n.uses); !n.uses.empty() && used != ids_.end()) size += size_of(used->second, path);
+        if (const auto used = ids_.find(n.uses); !n.uses.empty() && used != ids_.end())
+            size += size_of(used->second, path);
         path.erase(node);
         return nodes_[node].size = std::min(size, 1e12);
     }
@@ -107,7 +118,8 @@ class Recorder : public QPaintEngine {
         if (s.state() & DirtyOpacity) opacity_ = s.opacity();
     }
     void drawPath(const QPainterPath& path) override {
-        if (brush_.style() != Qt::NoBrush) add(brush_, fill_rule(path), [&](OutlineBuilder& b) { add_path(b, transform_.map(path)); });
+        if (brush_.style() != Qt::NoBrush)
+            add(brush_, fill_rule(path), [&](OutlineBuilder& b) { add_path(b, transform_.map(path)); });
         if (pen_.style() != Qt::NoPen && pen_.widthF() > 0) {
             QPainterPathStroker stroker(pen_);
             stroker.setCurveThreshold(0.01);
@@ -117,12 +129,14 @@ class Recorder : public QPaintEngine {
     }
     void drawEllipse(const QRectF& r) override {
         const auto ring = [&](OutlineBuilder& b, double grow) {
-            const QPointF c = transform_.map(r.center()), u = transform_.map(r.center() + QPointF(r.width() / 2 + grow, 0)) - c,
+            const QPointF c = transform_.map(r.center()),
+                          u = transform_.map(r.center() + QPointF(r.width() / 2 + grow, 0)) - c,
                           v = transform_.map(r.center() + QPointF(0, r.height() / 2 + grow)) - c;
             b.arc({c.x(), c.y()}, {u.x(), u.y()}, {v.x(), v.y()}, 0, 2 * std::numbers::pi);
             b.close();
         };
-        if (brush_.style() != Qt::NoBrush) add(brush_, FillRule::nonzero, [&](OutlineBuilder& b) { ring(b, 0); });
+        if (brush_.style() != Qt::NoBrush)
+            add(brush_, FillRule::nonzero, [&](OutlineBuilder& b) { ring(b, 0); });
         if (pen_.style() == Qt::NoPen || pen_.widthF() <= 0) return;
         const double half = pen_.widthF() / 2;
         // A ring of even width round a circle is two circles; other strokes are left to the stroker.
@@ -148,18 +162,23 @@ class Recorder : public QPaintEngine {
         brush_ = fill;
     }
     void drawPixmap(const QRectF& r, const QPixmap&, const QRectF&) override { add_picture(r); }
-    void drawImage(const QRectF& r, const QImage&, const QRectF&, Qt::ImageConversionFlags) override { add_picture(r); }
+    void drawImage(const QRectF& r, const QImage&, const QRectF&, Qt::ImageConversionFlags) override {
+        add_picture(r);
+    }
 
     std::vector<Layer> layers;
     bool needs_picture = false;
 
   private:
-    static FillRule fill_rule(const QPainterPath& p) { return p.fillRule() == Qt::WindingFill ? FillRule::nonzero : FillRule::evenodd; }
+    static FillRule fill_rule(const QPainterPath& p) {
+        return p.fillRule() == Qt::WindingFill ? FillRule::nonzero : FillRule::evenodd;
+    }
     void add_picture(const QRectF& r) {
         needs_picture = true;
         QPainterPath path;
         path.addRect(r);
-        add(QBrush(Qt::gray), FillRule::nonzero, [&](OutlineBuilder& b) { add_path(b, transform_.map(path)); });
+        add(QBrush(Qt::gray), FillRule::nonzero,
+            [&](OutlineBuilder& b) { add_path(b, transform_.map(path)); });
     }
     void add(const QBrush& brush, FillRule rule, const std::function<void(OutlineBuilder&)>& build) {
         QColor color = brush.color();
@@ -173,7 +192,8 @@ class Recorder : public QPaintEngine {
         OutlineBuilder builder;
         build(builder);
         Outline outline = builder.finish(rule);
-        if (!outline.empty()) layers.push_back({std::move(outline), {color.redF(), color.greenF(), color.blueF(), 1}});
+        if (!outline.empty())
+            layers.push_back({std::move(outline), {color.redF(), color.greenF(), color.blueF(), 1}});
     }
 
     QTransform transform_;
@@ -216,8 +236,10 @@ Asset svg_asset(std::span<const std::byte> bytes, const std::string& name) {
     QSvgRenderer renderer(data);
     if (!renderer.isValid()) throw Error(name + " cannot be read as a drawing: nothing in it can be drawn.");
     QSizeF size = renderer.defaultSize();
-    if (renderer.viewBoxF().isValid() && !renderer.viewBoxF().isEmpty() && !size.isValid()) size = renderer.viewBoxF().size();
-    if (size.isEmpty() || size.width() > 1e5 || size.height() > 1e5) throw Error(name + " cannot be read as a drawing: it states no usable size.");
+    if (renderer.viewBoxF().isValid() && !renderer.viewBoxF().isEmpty() && !size.isValid())
+        size = renderer.viewBoxF().size();
+    if (size.isEmpty() || size.width() > 1e5 || size.height() > 1e5)
+        throw Error(name + " cannot be read as a drawing: it states no usable size.");
 
     RecordingDevice device(size.toSize());
     QPainter painter(&device);
@@ -229,7 +251,8 @@ Asset svg_asset(std::span<const std::byte> bytes, const std::string& name) {
     out.width = size.width();
     out.height = size.height();
     const Affine centre = Affine::translation(-out.width / 2, -out.height / 2);
-    for (Layer& layer : device.engine.layers) out.layers.push_back({layer.outline.transformed(centre), layer.color});
+    for (Layer& layer : device.engine.layers)
+        out.layers.push_back({layer.outline.transformed(centre), layer.color});
     if (device.engine.needs_picture) {
         QSizeF side = size.scaled(color_side, color_side, Qt::KeepAspectRatio);
         QImage image(side.toSize().expandedTo({1, 1}), QImage::Format_RGBA8888_Premultiplied);
@@ -241,7 +264,9 @@ Asset svg_asset(std::span<const std::byte> bytes, const std::string& name) {
         auto picture = std::make_shared<Picture>();
         picture->width = image.width(), picture->height = image.height(), picture->channels = 4;
         picture->samples.resize(4ull * image.width() * image.height());
-        for (int y = 0; y < image.height(); ++y) std::memcpy(&picture->samples[4ull * image.width() * y], image.constScanLine(y), 4ull * image.width());
+        for (int y = 0; y < image.height(); ++y)
+            std::memcpy(&picture->samples[4ull * image.width() * y], image.constScanLine(y),
+                        4ull * image.width());
         picture->seal();
         out.picture = picture;
     }

@@ -54,7 +54,8 @@ Line shaped(const QString& text, const QFont& font, double spacing) {
 void load_shipped_fonts() {
     static const bool done = [] {
         init_font_resource();
-        for (const QString& name : QDir(":/fonts").entryList()) QFontDatabase::addApplicationFont(":/fonts/" + name);
+        for (const QString& name : QDir(":/fonts").entryList())
+            QFontDatabase::addApplicationFont(":/fonts/" + name);
         return true;
     }();
     (void)done;
@@ -82,7 +83,9 @@ Asset type_asset(const TypeSource& type) {
     const QString family = QString::fromStdString(type.font);
     const bool known = QFontDatabase::hasFamily(family);
     QFont font(known ? family : QString(stand_in));
-    if (!known) out.trouble = "The font “" + type.font + "” is not installed; League Spartan stands in for it. Install it, or choose another.";
+    if (!known)
+        out.trouble = "The font “" + type.font +
+                      "” is not installed; League Spartan stands in for it. Install it, or choose another.";
     font.setPixelSize(em);
     font.setWeight(static_cast<QFont::Weight>(std::clamp(static_cast<int>(type.weight), 1, 1000)));
     font.setItalic(type.italic);
@@ -104,8 +107,12 @@ Asset type_asset(const TypeSource& type) {
     OutlineBuilder builder;
     for (std::size_t i = 0; i < lines.size(); ++i) {
         const double spare = width - lines[i].advance;
-        const double x = (type.align == Align::left ? 0 : type.align == Align::right ? spare : spare / 2) - width / 2;
-        const double y = box * static_cast<double>(i) + (box - metrics.ascent() - metrics.descent()) / 2 + metrics.ascent() - height / 2;
+        const double x = (type.align == Align::left    ? 0
+                          : type.align == Align::right ? spare
+                                                       : spare / 2) -
+                         width / 2;
+        const double y = box * static_cast<double>(i) + (box - metrics.ascent() - metrics.descent()) / 2 +
+                         metrics.ascent() - height / 2;
         add_path(builder, QTransform::fromTranslate(x, y).map(lines[i].path));
     }
     const Outline outline = builder.finish(FillRule::nonzero).transformed(Affine::scaling(scale, scale));
@@ -113,8 +120,8 @@ Asset type_asset(const TypeSource& type) {
     out.width = width * scale;
     out.height = height * scale;
     Hash h;
-    h << type.text << type.font << known << type.size << type.weight << type.italic << static_cast<int>(type.align) << type.spacing << type.leading
-      << to_string(type.color);
+    h << type.text << type.font << known << type.size << type.weight << type.italic
+      << static_cast<int>(type.align) << type.spacing << type.leading << to_string(type.color);
     out.hash = h.value();
     return out;
 }

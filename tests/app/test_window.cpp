@@ -1,10 +1,10 @@
-#include <QtTest>
 #include <QClipboard>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QPlainTextEdit>
 #include <QTemporaryDir>
 #include <QToolButton>
+#include <QtTest>
 
 #include "app/controls.h"
 #include "app/drawer.h"
@@ -40,10 +40,13 @@ class TestWindow : public QObject {
     Table& table() const { return window_->table(); }
     /// Waits until what is shown is sharp and of the piece as it is now.
     bool settled() const {
-        return QTest::qWaitFor([&] {
-            const auto& f = window_->desk().frame;
-            return f && !f->shot.coarse && f->shot.state.piece == document().state().piece && window_->desk().renderer.idle();
-        }, 15000);
+        return QTest::qWaitFor(
+            [&] {
+                const auto& f = window_->desk().frame;
+                return f && !f->shot.coarse && f->shot.state.piece == document().state().piece &&
+                       window_->desk().renderer.idle();
+            },
+            15000);
     }
     template <class T> T* control(const QString& name) const {
         for (T* w : window_->findChildren<T*>())
@@ -57,7 +60,8 @@ class TestWindow : public QObject {
         };
         send(QEvent::MouseMove, from, Qt::NoButton, Qt::NoButton);
         send(QEvent::MouseButtonPress, from, Qt::LeftButton, Qt::LeftButton);
-        for (int i = 1; i <= 8; ++i) send(QEvent::MouseMove, from + (to - from) * i / 8.0, Qt::NoButton, Qt::LeftButton);
+        for (int i = 1; i <= 8; ++i)
+            send(QEvent::MouseMove, from + (to - from) * i / 8.0, Qt::NoButton, Qt::LeftButton);
         send(QEvent::MouseButtonRelease, to, Qt::LeftButton, Qt::NoButton);
     }
     void begin(const QString& demo = "last-tram-home") {
@@ -145,7 +149,8 @@ class TestWindow : public QObject {
         QCOMPARE(evaluateSum("down 4 px", 1), -4.0);
         QCOMPARE(evaluateSum("(1+2)*3 - 0,5", 1), 8.5);
         QCOMPARE(evaluateSum("50%", 1), 0.5);
-        QVERIFY(!evaluateSum("twelve", 1) && !evaluateSum("1/0", 1) && !evaluateSum("", 1) && !evaluateSum("2 3 4 +", 1));
+        QVERIFY(!evaluateSum("twelve", 1) && !evaluateSum("1/0", 1) && !evaluateSum("", 1) &&
+                !evaluateSum("2 3 4 +", 1));
     }
 
     void elements_are_placed_by_hand() {
@@ -157,7 +162,8 @@ class TestWindow : public QObject {
         // Moved: 40 px on screen, whichever they are on the canvas.
         const QPointF at = table().toScreen({start.x + 60, start.y});
         drag(&table(), at, at + QPointF(40, -25), Qt::ControlModifier);
-        QVERIFY(std::abs(home().x - start.x - 40 / table().zoom()) < 2 && std::abs(home().y - start.y + 25 / table().zoom()) < 2);
+        QVERIFY(std::abs(home().x - start.x - 40 / table().zoom()) < 2 &&
+                std::abs(home().y - start.y + 25 / table().zoom()) < 2);
         QCOMPARE(document().history().undoText(), QString("Move"));
         document().history().undo();
         QCOMPARE(home().x, start.x);
@@ -188,7 +194,11 @@ class TestWindow : public QObject {
         // Aligned by the menu, nudged by keys.
         window_->action("Align centre")->trigger();
         QVERIFY(settled());
-        QVERIFY(std::abs(placing_of({document().state().piece, window_->desk().frame->assets}, {"home"}).bounds().centre().x - 960) < 0.6);
+        QVERIFY(std::abs(placing_of({document().state().piece, window_->desk().frame->assets}, {"home"})
+                             .bounds()
+                             .centre()
+                             .x -
+                         960) < 0.6);
         const float x = home().x;
         table().setFocus();
         QTest::keyClick(&table(), Qt::Key_Right, Qt::ShiftModifier);
@@ -274,20 +284,26 @@ class TestWindow : public QObject {
         document().edit("clear", [](Piece& p) { p.section.reset(); });
         drag(&table(), table().toScreen({300, 300}), table().toScreen({1500, 900}));
         QVERIFY(piece().section);
-        QVERIFY(length(piece().section->a - Vec2{300, 300}) < 6 && length(piece().section->b - Vec2{1500, 900}) < 6);
+        QVERIFY(length(piece().section->a - Vec2{300, 300}) < 6 &&
+                length(piece().section->b - Vec2{1500, 900}) < 6);
         QVERIFY(settled());
         // Pointed at the plate: its height is told.
         QTest::mouseMove(&table(), table().toScreen({960, 900}).toPoint());
-        QMouseEvent move(QEvent::MouseMove, table().toScreen({200, 700}), QPointF(), Qt::NoButton, Qt::NoButton, {});
+        QMouseEvent move(QEvent::MouseMove, table().toScreen({200, 700}), QPointF(), Qt::NoButton,
+                         Qt::NoButton, {});
         QApplication::sendEvent(&table(), &move);
         bool told = false;
-        for (const QLabel* l : window_->drawer().findChildren<QLabel*>()) told = told || (l->text().contains("px") && l->text().contains("mm") && !l->text().startsWith("0.0"));
+        for (const QLabel* l : window_->drawer().findChildren<QLabel*>())
+            told = told ||
+                   (l->text().contains("px") && l->text().contains("mm") && !l->text().startsWith("0.0"));
         QVERIFY(told);
     }
 
     void steps_are_added_switched_reordered_and_deleted() {
         begin();
-        const auto& steps = [&]() -> const std::vector<Step>& { return find_element(piece().elements, "lettering")->steps; };
+        const auto& steps = [&]() -> const std::vector<Step>& {
+            return find_element(piece().elements, "lettering")->steps;
+        };
         document().choose({"lettering"});
         QTest::mouseClick(window_->makings().findChild<QToolButton*>("addStep"), Qt::LeftButton);
         auto* edit = qobject_cast<QLineEdit*>(QApplication::focusWidget());
@@ -303,7 +319,9 @@ class TestWindow : public QObject {
             QList<StepRow*> out;
             for (StepRow* r : window_->makings().findChildren<StepRow*>())
                 if (r->onSwitch() && r->isVisible()) out << r;
-            std::sort(out.begin(), out.end(), [](StepRow* a, StepRow* b) { return a->mapToGlobal(QPoint()).y() < b->mapToGlobal(QPoint()).y(); });
+            std::sort(out.begin(), out.end(), [](StepRow* a, StepRow* b) {
+                return a->mapToGlobal(QPoint()).y() < b->mapToGlobal(QPoint()).y();
+            });
             return out;
         };
         QCOMPARE(rows().size(), 2);
@@ -337,7 +355,8 @@ class TestWindow : public QObject {
             return static_cast<ElementHead*>(nullptr);
         };
         QCOMPARE(order(), QString("plate frame home lettering"));
-        drag(head("plate"), QPointF(60, 20), head("plate")->mapFromGlobal(head("home")->mapToGlobal(QPointF(60, 4))));
+        drag(head("plate"), QPointF(60, 20),
+             head("plate")->mapFromGlobal(head("home")->mapToGlobal(QPointF(60, 4))));
         QCOMPARE(order(), QString("frame home plate lettering"));
         QTest::qWait(30);
         QTest::mouseClick(head("frame"), Qt::LeftButton, {}, QPoint(head("frame")->width() - 14, 20));
@@ -378,7 +397,8 @@ class TestWindow : public QObject {
         auto* edit = width->findChild<QLineEdit*>();
         QVERIFY(edit);
         QTest::keyClick(edit, Qt::Key_Return);
-        for (const char* id : {"home", "lettering"}) QCOMPARE(find_element(piece().elements, id)->steps[0].what.as<Bevel>()->width, 9.0f);
+        for (const char* id : {"home", "lettering"})
+            QCOMPARE(find_element(piece().elements, id)->steps[0].what.as<Bevel>()->width, 9.0f);
         QCOMPARE(find_element(piece().elements, "frame")->steps[0].what.as<Bevel>()->width, 13.0f);
     }
 
@@ -387,14 +407,17 @@ class TestWindow : public QObject {
         auto* strip = window_->makings().findChild<ProfileStrip*>();
         QVERIFY(strip);
         QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(strip->width() - 15, 15));
-        const auto profile = [&] { return find_element(piece().elements, "lettering")->steps[0].what.as<Bevel>()->profile; };
+        const auto profile = [&] {
+            return find_element(piece().elements, "lettering")->steps[0].what.as<Bevel>()->profile;
+        };
         QCOMPARE(profile().shape, Profile::Shape::own);
         QTest::qWait(30);
         auto* curve = window_->makings().findChild<CurveEditor*>();
         QVERIFY(curve && curve->isVisible());
         const std::size_t points = profile().points.size();
         const QRectF f = QRectF(curve->rect()).adjusted(8, 14, -8, -14);
-        drag(curve, QPointF(f.left() + 0.7 * f.width(), f.top() + 0.5 * f.height()), QPointF(f.left() + 0.7 * f.width(), f.top() + 0.9 * f.height()));
+        drag(curve, QPointF(f.left() + 0.7 * f.width(), f.top() + 0.5 * f.height()),
+             QPointF(f.left() + 0.7 * f.width(), f.top() + 0.9 * f.height()));
         QCOMPARE(profile().points.size(), points + 1);
         QVERIFY(std::abs(profile().points[2].second - 0.1) < 0.03);
         QVERIFY(settled());
@@ -422,7 +445,12 @@ class TestWindow : public QObject {
         QTest::qWait(1100);
         QVERIFY(grey.save(path));
         QVERIFY(QTest::qWaitFor([&] { return window_->notices().text().contains("changed on disk"); }, 5000));
-        QVERIFY(QTest::qWaitFor([&] { return window_->desk().asset(piece().elements[0].id) && window_->desk().asset(piece().elements[0].id)->picture->stored(5, 5, 0) > 0.7f; }, 5000));
+        QVERIFY(QTest::qWaitFor(
+            [&] {
+                return window_->desk().asset(piece().elements[0].id) &&
+                       window_->desk().asset(piece().elements[0].id)->picture->stored(5, 5, 0) > 0.7f;
+            },
+            5000));
         // Kept inside, it no longer needs the file.
         auto* embed = window_->notices().findChild<QToolButton*>("offer");
         QVERIFY(embed);
@@ -439,12 +467,14 @@ class TestWindow : public QObject {
         begin({});
         QFile f(dir_.filePath("lost.json"));
         QVERIFY(f.open(QIODevice::WriteOnly));
-        f.write(R"({"bathylux": 1, "canvas": {"width": 200, "height": 100}, "elements": [{"id": "r", "source": {"kind": "ellipse"}}, {"id": "p", "name": "Scan", "source": {"kind": "picture", "file": "gone.png"}}]})");
+        f.write(
+            R"({"bathylux": 1, "canvas": {"width": 200, "height": 100}, "elements": [{"id": "r", "source": {"kind": "ellipse"}}, {"id": "p", "name": "Scan", "source": {"kind": "picture", "file": "gone.png"}}]})");
         f.close();
         QVERIFY(window_->openPath(f.fileName()));
         QVERIFY(settled());
         bool told = false;
-        for (const ElementHead* h : window_->makings().findChildren<ElementHead*>()) told = told || (h->face().trouble && h->face().about.contains("gone.png"));
+        for (const ElementHead* h : window_->makings().findChildren<ElementHead*>())
+            told = told || (h->face().trouble && h->face().about.contains("gone.png"));
         QVERIFY(told);
         QVERIFY(window_->saveTo(dir_.filePath("lost2.json")));
         QVERIFY(window_->openPath(dir_.filePath("lost2.json")));
@@ -469,7 +499,8 @@ class TestWindow : public QObject {
         begin({});
         QFile f(dir_.filePath("newer.json"));
         QVERIFY(f.open(QIODevice::WriteOnly));
-        f.write(R"({"bathylux": 7, "canvas": {"width": 60, "height": 60}, "elements": [{"id": "r", "source": {"kind": "ellipse"}}]})");
+        f.write(
+            R"({"bathylux": 7, "canvas": {"width": 60, "height": 60}, "elements": [{"id": "r", "source": {"kind": "ellipse"}}]})");
         f.close();
         QVERIFY(window_->openPath(f.fileName()));
         document().choose({"r"});
@@ -484,7 +515,8 @@ class TestWindow : public QObject {
         window_->keepAside();
         // A process that is no more left it.
         const QDir aside(qEnvironmentVariable("XDG_STATE_HOME") + "/bathylux/aside");
-        const QString mine = aside.filePath(QString::number(QCoreApplication::applicationPid()) + ".bathylux");
+        const QString mine =
+            aside.filePath(QString::number(QCoreApplication::applicationPid()) + ".bathylux");
         QVERIFY(QFile::exists(mine));
         QVERIFY(QFile::rename(mine, aside.filePath("99999999.bathylux")));
         document().history().setClean();
@@ -514,8 +546,16 @@ class TestWindow : public QObject {
 
     void checks_point_at_their_place_and_are_mended() {
         begin();
-        document().edit("cliff", [](Piece& p) { find_element(p.elements, "lettering")->steps[0].what = find_element(p.elements, "lettering")->steps[0].what.with("width", 0.0); });
-        QVERIFY(QTest::qWaitFor([&] { return std::any_of(window_->drawer().findings().begin(), window_->drawer().findings().end(), [](const Finding& f) { return f.check == "cliff"; }); }, 20000));
+        document().edit("cliff", [](Piece& p) {
+            find_element(p.elements, "lettering")->steps[0].what =
+                find_element(p.elements, "lettering")->steps[0].what.with("width", 0.0);
+        });
+        QVERIFY(QTest::qWaitFor(
+            [&] {
+                return std::any_of(window_->drawer().findings().begin(), window_->drawer().findings().end(),
+                                   [](const Finding& f) { return f.check == "cliff"; });
+            },
+            20000));
         QTest::qWait(30);
         const auto visible = [&](const char* name) {
             for (auto* b : window_->drawer().findChildren<QToolButton*>(name))
@@ -528,7 +568,12 @@ class TestWindow : public QObject {
         const std::size_t steps = find_element(piece().elements, "lettering")->steps.size();
         QTest::mouseClick(mend, Qt::LeftButton);
         QCOMPARE(find_element(piece().elements, "lettering")->steps.size(), steps + 1);
-        QVERIFY(QTest::qWaitFor([&] { return std::none_of(window_->drawer().findings().begin(), window_->drawer().findings().end(), [](const Finding& f) { return f.check == "cliff"; }); }, 20000));
+        QVERIFY(QTest::qWaitFor(
+            [&] {
+                return std::none_of(window_->drawer().findings().begin(), window_->drawer().findings().end(),
+                                    [](const Finding& f) { return f.check == "cliff"; });
+            },
+            20000));
     }
 
     void the_canvas_is_cropped() {
@@ -557,7 +602,9 @@ class TestWindow : public QObject {
             w = QApplication::focusWidget();
             if (!w || seen.contains(w)) break;
             seen << w;
-            const bool named = !w->accessibleName().isEmpty() || (qobject_cast<QAbstractButton*>(w) && !static_cast<QAbstractButton*>(w)->text().isEmpty());
+            const bool named =
+                !w->accessibleName().isEmpty() ||
+                (qobject_cast<QAbstractButton*>(w) && !static_cast<QAbstractButton*>(w)->text().isEmpty());
             QVERIFY2(named, w->metaObject()->className());
             ++reached;
         }

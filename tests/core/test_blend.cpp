@@ -12,7 +12,9 @@ namespace {
 double blended(BlendMode m, double b, double s) {
     const auto multiply = [](double x, double y) { return x * y; };
     const auto screen = [](double x, double y) { return x + y - x * y; };
-    const auto hard = [&](double x, double y) { return y <= 0.5 ? multiply(x, 2 * y) : screen(x, 2 * y - 1); };
+    const auto hard = [&](double x, double y) {
+        return y <= 0.5 ? multiply(x, 2 * y) : screen(x, 2 * y - 1);
+    };
     switch (m) {
     case BlendMode::multiply: return multiply(b, s);
     case BlendMode::screen: return screen(b, s);
@@ -42,23 +44,31 @@ class TestBlend : public QObject {
         std::uniform_real_distribution<double> u(0, 1);
         for (int m = 0; m <= static_cast<int>(BlendMode::exclusion); ++m)
             for (int i = 0; i < 400; ++i) {
-                const double ab = i % 5 == 0 ? 1 : u(random), as = i % 7 == 0 ? 1 : u(random), cb = u(random), cs = u(random);
+                const double ab = i % 5 == 0 ? 1 : u(random), as = i % 7 == 0 ? 1 : u(random), cb = u(random),
+                             cs = u(random);
                 std::array<float, 4> back{0, 0, 0, static_cast<float>(ab)};
                 std::array<float, 4> source{0, 0, 0, static_cast<float>(as)};
                 back[0] = static_cast<float>(ab) * srgb_decode(static_cast<float>(cb));
                 source[0] = static_cast<float>(as) * srgb_decode(static_cast<float>(cs));
                 composite(static_cast<BlendMode>(m), false, source, back);
                 const double ao = as + ab - as * ab;
-                const double co = (1 - ab) * as * cs + ab * as * blended(static_cast<BlendMode>(m), cb, cs) + (1 - as) * ab * cb;
+                const double co = (1 - ab) * as * cs + ab * as * blended(static_cast<BlendMode>(m), cb, cs) +
+                                  (1 - as) * ab * cb;
                 QVERIFY(std::abs(back[3] - ao) < 1e-5);
                 const double got = srgb_encode(back[0] / back[3]);
-                QVERIFY2(std::abs(got - co / ao) < 2e-4, qPrintable(QString("%1: %2 vs %3").arg(blend_names[m].data()).arg(got).arg(co / ao)));
+                QVERIFY2(
+                    std::abs(got - co / ao) < 2e-4,
+                    qPrintable(QString("%1: %2 vs %3").arg(blend_names[m].data()).arg(got).arg(co / ao)));
             }
     }
 
     void hue_modes_keep_what_their_names_say() {
-        const auto lum = [](const std::array<float, 3>& c) { return 0.3f * c[0] + 0.59f * c[1] + 0.11f * c[2]; };
-        const auto sat = [](const std::array<float, 3>& c) { return std::max({c[0], c[1], c[2]}) - std::min({c[0], c[1], c[2]}); };
+        const auto lum = [](const std::array<float, 3>& c) {
+            return 0.3f * c[0] + 0.59f * c[1] + 0.11f * c[2];
+        };
+        const auto sat = [](const std::array<float, 3>& c) {
+            return std::max({c[0], c[1], c[2]}) - std::min({c[0], c[1], c[2]});
+        };
         const std::array<float, 3> b{0.6f, 0.5f, 0.45f}, s{0.4f, 0.55f, 0.5f};
         QVERIFY(std::abs(lum(blend(BlendMode::color, b, s)) - lum(b)) < 1e-5f);
         QVERIFY(std::abs(lum(blend(BlendMode::luminosity, b, s)) - lum(s)) < 1e-5f);

@@ -12,7 +12,8 @@ class TestCodec : public QObject {
     Q_OBJECT
   private slots:
     void what_is_not_known_is_written_back() {
-        const Json in = parse_json(R"({"bathylux": 1, "later": {"a": [1, 2]}, "canvas": {"width": 10, "height": 20, "fold": 3},
+        const Json in = parse_json(
+            R"({"bathylux": 1, "later": {"a": [1, 2]}, "canvas": {"width": 10, "height": 20, "fold": 3},
             "elements": [{"id": "e", "tag": "x", "source": {"kind": "rectangle", "width": 5, "glow": 7}, "placement": {"x": 1, "corner": 2}, "mix": {"soul": 1},
                           "surface": {"roughness": 0.2, "sheen": 1}, "steps": [{"kind": "bevel", "width": 3, "whim": true}]}],
             "lights": [{"id": "l", "kind": "point", "halo": 2}], "ambient": {"tint": 4}})");
@@ -37,18 +38,21 @@ class TestCodec : public QObject {
         p.canvas.height_range = {-3.5f, 12.25f};
         const auto varied = [](Described d) {
             for (const Parameter& q : d.kind().parameters)
-                if (q.type == Parameter::Type::number || q.type == Parameter::Type::whole) d = d.with(q, held(q, std::get<double>(d.get(q)) * 0.75 + 0.125));
+                if (q.type == Parameter::Type::number || q.type == Parameter::Type::whole)
+                    d = d.with(q, held(q, std::get<double>(d.get(q)) * 0.75 + 0.125));
             return d;
         };
         for (const Kind& k : source_kinds()) {
             Element e;
             e.id = "e-" + std::string(k.id);
             e.source = varied(Described(k));
-            for (const StepKind& s : step_kinds()) e.steps.push_back({"s-" + std::string(s.id), s.id != "soften", varied(Described(s)), {}});
+            for (const StepKind& s : step_kinds())
+                e.steps.push_back({"s-" + std::string(s.id), s.id != "soften", varied(Described(s)), {}});
             e.surface = Surface{0.31f, 0.77f, {}};
             p.elements.push_back(e);
         }
-        for (const Kind& k : light_kinds()) p.lights.push_back({"l-" + std::string(k.id), "", false, varied(Described(k)), {}});
+        for (const Kind& k : light_kinds())
+            p.lights.push_back({"l-" + std::string(k.id), "", false, varied(Described(k)), {}});
         const Json out = to_json(p);
         QCOMPARE(to_json(piece_from_json(parse_json(out.dump()))), out);
         QVERIFY(out["elements"].size() == source_kinds().size());
@@ -57,19 +61,37 @@ class TestCodec : public QObject {
     void bad_pieces_are_refused_in_a_sentence_data() {
         QTest::addColumn<QString>("json");
         QTest::addColumn<QString>("says");
-        const auto piece = [](const QString& element) { return R"({"bathylux": 1, "canvas": {"width": 10, "height": 10}, "elements": [)" + element + "]}"; };
-        QTest::newRow("not a piece") << R"({"a": 1})" << "not a Bathylux piece";
-        QTest::newRow("not JSON") << R"({"bathylux": 1,,})" << "not valid JSON (at line 1";
-        QTest::newRow("no canvas") << R"({"bathylux": 1})" << "no canvas";
-        QTest::newRow("absurd canvas") << R"({"bathylux": 1, "canvas": {"width": 1e9, "height": 5}})" << "from 1 to 16384";
+        const auto piece = [](const QString& element) {
+            return R"({"bathylux": 1, "canvas": {"width": 10, "height": 10}, "elements": [)" + element + "]}";
+        };
+        QTest::newRow("not a piece") << R"({"a": 1})"
+                                     << "not a Bathylux piece";
+        QTest::newRow("not JSON") << R"({"bathylux": 1,,})"
+                                  << "not valid JSON (at line 1";
+        QTest::newRow("no canvas") << R"({"bathylux": 1})"
+                                   << "no canvas";
+        QTest::newRow("absurd canvas") << R"({"bathylux": 1, "canvas": {"width": 1e9, "height": 5}})"
+                                       << "from 1 to 16384";
         QTest::newRow("deep") << QString("[").repeated(5000) << "nested more than 64 deep";
-        QTest::newRow("unknown step") << piece(R"({"id": "a", "source": {"kind": "ellipse"}, "steps": [{"kind": "shimmer"}]})") << "no step of kind \"shimmer\"";
-        QTest::newRow("unknown source") << piece(R"({"id": "a", "source": {"kind": "hologram"}})") << "no source of kind \"hologram\"";
-        QTest::newRow("twice") << piece(R"({"id": "a", "source": {"kind": "ellipse"}}, {"id": "a", "source": {"kind": "ellipse"}})") << "Two elements have the id \"a\"";
-        QTest::newRow("word for number") << piece(R"({"id": "a", "source": {"kind": "ellipse", "width": "wide"}})") << "\"width\" takes a number, not \"wide\"";
-        QTest::newRow("bad choice") << piece(R"({"id": "a", "source": {"kind": "ellipse"}, "mix": {"blend": "smudge"}})") << "smudge";
-        QTest::newRow("bad colour") << piece(R"({"id": "a", "source": {"kind": "ellipse", "color": "red-ish"}})") << "red-ish";
-        QTest::newRow("unknown finish") << R"({"bathylux": 1, "canvas": {"width": 10, "height": 10}, "finish": [{"kind": "fairy"}]})" << "no finish of kind \"fairy\"";
+        QTest::newRow("unknown step")
+            << piece(R"({"id": "a", "source": {"kind": "ellipse"}, "steps": [{"kind": "shimmer"}]})")
+            << "no step of kind \"shimmer\"";
+        QTest::newRow("unknown source")
+            << piece(R"({"id": "a", "source": {"kind": "hologram"}})") << "no source of kind \"hologram\"";
+        QTest::newRow("twice")
+            << piece(
+                   R"({"id": "a", "source": {"kind": "ellipse"}}, {"id": "a", "source": {"kind": "ellipse"}})")
+            << "Two elements have the id \"a\"";
+        QTest::newRow("word for number")
+            << piece(R"({"id": "a", "source": {"kind": "ellipse", "width": "wide"}})")
+            << "\"width\" takes a number, not \"wide\"";
+        QTest::newRow("bad choice")
+            << piece(R"({"id": "a", "source": {"kind": "ellipse"}, "mix": {"blend": "smudge"}})") << "smudge";
+        QTest::newRow("bad colour")
+            << piece(R"({"id": "a", "source": {"kind": "ellipse", "color": "red-ish"}})") << "red-ish";
+        QTest::newRow("unknown finish")
+            << R"({"bathylux": 1, "canvas": {"width": 10, "height": 10}, "finish": [{"kind": "fairy"}]})"
+            << "no finish of kind \"fairy\"";
     }
     void bad_pieces_are_refused_in_a_sentence() {
         QFETCH(QString, json);
@@ -80,7 +102,13 @@ class TestCodec : public QObject {
     }
 
     void one_value_can_be_set_by_its_path() {
-        Piece p = *scene_of(piece_json(100, 100, R"({"id": "t", "source": {"kind": "ellipse"}, "steps": [{"kind": "bevel", "id": "edge"}, {"kind": "soften"}]})", R"("lights": [{"id": "key", "kind": "point"}])")).piece;
+        Piece p =
+            *scene_of(
+                 piece_json(
+                     100, 100,
+                     R"({"id": "t", "source": {"kind": "ellipse"}, "steps": [{"kind": "bevel", "id": "edge"}, {"kind": "soften"}]})",
+                     R"("lights": [{"id": "key", "kind": "point"}])"))
+                 .piece;
         set_parameter(p, "t.edge.width", "33.5");
         set_parameter(p, "t.soften.radius", "7");
         set_parameter(p, "t.bevel.profile", "cove");
@@ -101,7 +129,12 @@ class TestCodec : public QObject {
     }
 
     void the_tree_is_edited_as_one_expects() {
-        Piece p = *scene_of(piece_json(200, 100, R"({"id": "a", "source": {"kind": "ellipse"}}, {"id": "b", "source": {"kind": "ellipse"}, "placement": {"x": 30, "y": 40, "turn": 20}}, {"id": "c", "source": {"kind": "ellipse"}})")).piece;
+        Piece p =
+            *scene_of(
+                 piece_json(
+                     200, 100,
+                     R"({"id": "a", "source": {"kind": "ellipse"}}, {"id": "b", "source": {"kind": "ellipse"}, "placement": {"x": 30, "y": 40, "turn": 20}}, {"id": "c", "source": {"kind": "ellipse"}})"))
+                 .piece;
         const auto order = [&] {
             std::string s;
             for_each_element(p.elements, [&](const Element& e) { s += e.id + " "; });

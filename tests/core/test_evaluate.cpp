@@ -2,9 +2,9 @@
 #include <tbb/global_control.h>
 #include <thread>
 
-#include "core/error.h"
 #include "core/check/checks.h"
 #include "core/check/recognise.h"
+#include "core/error.h"
 #include "core/render/develop.h"
 #include "core/render/sounding.h"
 #include "support.h"
@@ -67,14 +67,17 @@ class TestEvaluate : public QObject {
         const Plane full = height_of(s), half = height_of(s, 0.5);
         Plane reduced(half.width(), half.height());
         for (int y = 0; y < half.height(); ++y)
-            for (int x = 0; x < half.width(); ++x) reduced(x, y) = 0.25f * (full(2 * x, 2 * y) + full(2 * x + 1, 2 * y) + full(2 * x, 2 * y + 1) + full(2 * x + 1, 2 * y + 1));
+            for (int x = 0; x < half.width(); ++x)
+                reduced(x, y) = 0.25f * (full(2 * x, 2 * y) + full(2 * x + 1, 2 * y) +
+                                         full(2 * x, 2 * y + 1) + full(2 * x + 1, 2 * y + 1));
         const auto [low, high] = range_of(Field(full));
-        QVERIFY2(psnr(reduced, half, high - low) >= 35, qPrintable(QString::number(psnr(reduced, half, high - low))));
+        QVERIFY2(psnr(reduced, half, high - low) >= 35,
+                 qPrintable(QString::number(psnr(reduced, half, high - low))));
     }
 
     void heights_join_as_their_modes_say_data() {
         QTest::addColumn<QString>("mode");
-        QTest::addColumn<double>("both"); // where the ellipse (own 3) lies on the plate (5)
+        QTest::addColumn<double>("both");  // where the ellipse (own 3) lies on the plate (5)
         QTest::addColumn<double>("alone"); // where it lies on nothing (0)
         QTest::newRow("add") << "add" << 8.0 << 3.0;
         QTest::newRow("subtract") << "subtract" << 2.0 << -3.0;
@@ -87,10 +90,15 @@ class TestEvaluate : public QObject {
         QFETCH(QString, mode);
         QFETCH(double, both);
         QFETCH(double, alone);
-        const std::string elements = QString(R"({"id": "p", "source": {"kind": "rectangle", "width": 60, "height": 60}, "placement": {"x": 30, "y": 30}, "steps": [{"kind": "raise", "amount": 5}]},
-            {"id": "o", "source": {"kind": "rectangle", "width": 80, "height": 20}, "placement": {"x": 60, "y": 30}, "mix": {"height": "%1", "opacity": 0.5}, "steps": [{"kind": "raise", "amount": 3}]})").arg(mode).toStdString();
+        const std::string elements =
+            QString(
+                R"({"id": "p", "source": {"kind": "rectangle", "width": 60, "height": 60}, "placement": {"x": 30, "y": 30}, "steps": [{"kind": "raise", "amount": 5}]},
+            {"id": "o", "source": {"kind": "rectangle", "width": 80, "height": 20}, "placement": {"x": 60, "y": 30}, "mix": {"height": "%1", "opacity": 0.5}, "steps": [{"kind": "raise", "amount": 3}]})")
+                .arg(mode)
+                .toStdString();
         // On the canvas, and the same inside a group: a group of all is no change.
-        for (const std::string& e : {elements, R"({"id": "g", "source": {"kind": "group"}, "elements": [)" + elements + "]}"}) {
+        for (const std::string& e :
+             {elements, R"({"id": "g", "source": {"kind": "group"}, "elements": [)" + elements + "]}"}) {
             const Plane h = height_of(scene_of(piece_json(110, 60, e)));
             QVERIFY(std::abs(h(40, 30) - both) < 1e-5);
             QVERIFY(std::abs(h(80, 30) - alone) < 1e-5);
@@ -101,10 +109,13 @@ class TestEvaluate : public QObject {
 
     void placement_is_what_the_format_says() {
         // The u axis points along (cos t, -sin t); scale comes before turn.
-        const Bundle b = relief_of(scene_of(piece_json(200, 200, R"({"id": "r", "source": {"kind": "rectangle", "width": 40, "height": 10}, "placement": {"x": 100, "y": 100, "turn": 30, "scale_u": 3, "scale_v": 1}})")));
+        const Bundle b = relief_of(scene_of(piece_json(
+            200, 200,
+            R"({"id": "r", "source": {"kind": "rectangle", "width": 40, "height": 10}, "placement": {"x": 100, "y": 100, "turn": 30, "scale_u": 3, "scale_v": 1}})")));
         const auto at = [&](double u, double v) {
             const double c = std::cos(30 * radians_per_degree), s = std::sin(30 * radians_per_degree);
-            return b.coverage.at(static_cast<int>(100 + u * c + v * s), static_cast<int>(100 - u * s + v * c));
+            return b.coverage.at(static_cast<int>(100 + u * c + v * s),
+                                 static_cast<int>(100 - u * s + v * c));
         };
         QCOMPARE(at(57, 0), 1.0f);
         QCOMPARE(at(63, 0), 0.0f);
@@ -113,9 +124,15 @@ class TestEvaluate : public QObject {
     }
 
     void a_group_scales_lengths_and_heights() {
-        const std::string o = R"({"id": "o", "source": {"kind": "ellipse", "width": 40, "height": 40}, "placement": {"x": 60, "y": 60}, "steps": [{"kind": "bevel", "width": 10, "rise": 6, "profile": "chamfer"}]})";
-        const Plane plain = height_of(scene_of(piece_json(120, 120, R"({"id": "o", "source": {"kind": "ellipse", "width": 80, "height": 80}, "steps": [{"kind": "bevel", "width": 20, "rise": 12, "profile": "chamfer"}]})")));
-        const Plane grouped = height_of(scene_of(piece_json(120, 120, R"({"id": "g", "source": {"kind": "group"}, "placement": {"scale_u": 2, "scale_v": 2}, "elements": [)" + o + "]}")));
+        const std::string o =
+            R"({"id": "o", "source": {"kind": "ellipse", "width": 40, "height": 40}, "placement": {"x": 60, "y": 60}, "steps": [{"kind": "bevel", "width": 10, "rise": 6, "profile": "chamfer"}]})";
+        const Plane plain = height_of(scene_of(piece_json(
+            120, 120,
+            R"({"id": "o", "source": {"kind": "ellipse", "width": 80, "height": 80}, "steps": [{"kind": "bevel", "width": 20, "rise": 12, "profile": "chamfer"}]})")));
+        const Plane grouped = height_of(scene_of(piece_json(
+            120, 120,
+            R"({"id": "g", "source": {"kind": "group"}, "placement": {"scale_u": 2, "scale_v": 2}, "elements": [)" +
+                o + "]}")));
         QVERIFY(worst_difference(plain, grouped) < 1e-3);
     }
 
@@ -124,7 +141,8 @@ class TestEvaluate : public QObject {
         std::stop_source stop;
         stop.request_stop();
         Evaluator evaluator;
-        QVERIFY_EXCEPTION_THROWN(evaluator.relief(s, canvas_region(s.piece->canvas, 1), 1, stop.get_token()), Cancelled);
+        QVERIFY_EXCEPTION_THROWN(evaluator.relief(s, canvas_region(s.piece->canvas, 1), 1, stop.get_token()),
+                                 Cancelled);
     }
 
     void checks_find_and_mend() {
@@ -134,12 +152,15 @@ class TestEvaluate : public QObject {
             for (const Finding& f : check_piece(evaluator, s)) out << QString::fromStdString(f.check);
             return out;
         };
-        Scene s = scene_of(piece_json(120, 80, R"({"id": "r", "name": "Slab", "source": {"kind": "rectangle", "width": 60, "height": 40}, "steps": [{"kind": "raise", "amount": 14}]})",
-                                      R"("lights": [{"id": "l", "kind": "directional", "intensity": 6}], "exposure": 1)"));
+        Scene s = scene_of(piece_json(
+            120, 80,
+            R"({"id": "r", "name": "Slab", "source": {"kind": "rectangle", "width": 60, "height": 40}, "steps": [{"kind": "raise", "amount": 14}]})",
+            R"("lights": [{"id": "l", "kind": "directional", "intensity": 6}], "exposure": 1)"));
         QCOMPARE(names(s), (QStringList{"cliff", "clipped_light"}));
         const auto found = check_piece(evaluator, s);
         QVERIFY(QString::fromStdString(found[0].says).startsWith("Slab drops"));
-        QVERIFY(std::abs(std::abs(found[0].at.x - 60) - 30) < 3 || std::abs(std::abs(found[0].at.y - 40) - 20) < 3);
+        QVERIFY(std::abs(std::abs(found[0].at.x - 60) - 30) < 3 ||
+                std::abs(std::abs(found[0].at.y - 40) - 20) < 3);
         // One mend after the other, as one clicks them.
         for (auto left = found; !left.empty() && left.size() <= 2; left = check_piece(evaluator, s)) {
             Piece mended = *s.piece;
@@ -163,10 +184,13 @@ class TestEvaluate : public QObject {
             p.samples.resize(3 * 96 * 96);
             for (int y = 0; y < 96; ++y)
                 for (int x = 0; x < 96; ++x) {
-                    const double hx = 0.4 * std::cos(x * 0.2 + y * 0.13), hy = 0.26 * std::cos(x * 0.2 + y * 0.13) + 0.3 * std::sin(y * 0.21);
+                    const double hx = 0.4 * std::cos(x * 0.2 + y * 0.13),
+                                 hy = 0.26 * std::cos(x * 0.2 + y * 0.13) + 0.3 * std::sin(y * 0.21);
                     const double k = 1 / std::sqrt(hx * hx + hy * hy + 1);
                     const double n[3] = {-hx * k, (up ? 1 : -1) * hy * k, k};
-                    for (int c = 0; c < 3; ++c) p.samples[3 * (y * 96 + x) + c] = static_cast<std::byte>(std::lround(127.5 + 127.5 * n[c]));
+                    for (int c = 0; c < 3; ++c)
+                        p.samples[3 * (y * 96 + x) + c] =
+                            static_cast<std::byte>(std::lround(127.5 + 127.5 * n[c]));
                 }
             const Recognised r = recognise(p);
             QCOMPARE(r.what, Guess::normals);
@@ -175,7 +199,9 @@ class TestEvaluate : public QObject {
     }
 
     void soundings_and_sections_tell_the_relief() {
-        const Scene s = scene_of(piece_json(100, 60, R"({"id": "r", "source": {"kind": "rectangle", "width": 80, "height": 400}, "steps": [{"kind": "bevel", "width": 20, "rise": 20, "profile": "chamfer"}]})"));
+        const Scene s = scene_of(piece_json(
+            100, 60,
+            R"({"id": "r", "source": {"kind": "rectangle", "width": 80, "height": 400}, "steps": [{"kind": "bevel", "width": 20, "rise": 20, "profile": "chamfer"}]})"));
         const Bundle b = relief_of(s);
         const auto at = sound(b, 1, Edge::clamp, {20, 30});
         QVERIFY(at && std::abs(at->height - 10) < 0.05 && std::abs(at->slope - 45) < 0.5);
@@ -189,13 +215,17 @@ class TestEvaluate : public QObject {
     void depth_tints_rise_evenly_in_lightness() {
         // OKLab lightness from sRGB bytes, by the published matrices.
         const auto lightness = [](std::uint32_t c) {
-            const double r = srgb_decode((c >> 16 & 255) / 255.0f), g = srgb_decode((c >> 8 & 255) / 255.0f), b = srgb_decode((c & 255) / 255.0f);
-            const double l = std::cbrt(0.4122214708 * r + 0.5363325363 * g + 0.0514459929 * b), m = std::cbrt(0.2119034982 * r + 0.6806995451 * g + 0.1073969566 * b),
+            const double r = srgb_decode((c >> 16 & 255) / 255.0f), g = srgb_decode((c >> 8 & 255) / 255.0f),
+                         b = srgb_decode((c & 255) / 255.0f);
+            const double l = std::cbrt(0.4122214708 * r + 0.5363325363 * g + 0.0514459929 * b),
+                         m = std::cbrt(0.2119034982 * r + 0.6806995451 * g + 0.1073969566 * b),
                          s = std::cbrt(0.0883024619 * r + 0.2817188376 * g + 0.6299787005 * b);
             return 0.2104542553 * l + 0.7936177850 * m - 0.0040720468 * s;
         };
         const double low = lightness(depth_tint(0)), high = lightness(depth_tint(1));
-        for (int i = 1; i <= 64; ++i) QVERIFY2(std::abs(lightness(depth_tint(i / 64.0f)) - (low + i / 64.0 * (high - low))) < 0.02, qPrintable(QString::number(i)));
+        for (int i = 1; i <= 64; ++i)
+            QVERIFY2(std::abs(lightness(depth_tint(i / 64.0f)) - (low + i / 64.0 * (high - low))) < 0.02,
+                     qPrintable(QString::number(i)));
         QVERIFY(high - low > 0.5);
     }
 };

@@ -11,7 +11,8 @@ class TestGaussian : public QObject {
         QTest::addColumn<double>("sigma");
         QTest::addColumn<int>("edge");
         for (double s : {0.4, 1.0, 3.7, 4.0, 9.3, 17.0, 60.0})
-            for (Edge e : {Edge::clamp, Edge::repeat, Edge::mirrored_repeat}) QTest::addRow("%g/%d", s, static_cast<int>(e)) << s << static_cast<int>(e);
+            for (Edge e : {Edge::clamp, Edge::repeat, Edge::mirrored_repeat})
+                QTest::addRow("%g/%d", s, static_cast<int>(e)) << s << static_cast<int>(e);
     }
     void agrees_with_the_sampled_kernel_in_double() {
         QFETCH(double, sigma);
@@ -30,19 +31,24 @@ class TestGaussian : public QObject {
         const int radius = static_cast<int>(std::ceil(8 * sigma));
         std::vector<double> k(2 * radius + 1);
         double sum = 0;
-        for (int i = -radius; i <= radius; ++i) sum += k[i + radius] = std::exp(-0.5 * i * i / (sigma * sigma));
+        for (int i = -radius; i <= radius; ++i)
+            sum += k[i + radius] = std::exp(-0.5 * i * i / (sigma * sigma));
         std::vector<double> rows(static_cast<std::size_t>(w) * h);
         for (int y = 0; y < h; ++y)
             for (int x = 0; x < w; ++x) {
                 double v = 0;
-                for (int i = -radius; i <= radius; ++i) v += k[i + radius] * in(wrapped(x + i, w, static_cast<Edge>(edge)), y);
+                for (int i = -radius; i <= radius; ++i)
+                    v += k[i + radius] * in(wrapped(x + i, w, static_cast<Edge>(edge)), y);
                 rows[y * w + x] = v / sum;
             }
         double worst = 0;
         for (int y = 0; y < wanted.height(); ++y)
             for (int x = 0; x < wanted.width(); ++x) {
                 double v = 0;
-                for (int i = -radius; i <= radius; ++i) v += k[i + radius] * rows[wrapped(wanted.y0 + y - have.y0 + i, h, static_cast<Edge>(edge)) * w + wanted.x0 + x - have.x0];
+                for (int i = -radius; i <= radius; ++i)
+                    v += k[i + radius] *
+                         rows[wrapped(wanted.y0 + y - have.y0 + i, h, static_cast<Edge>(edge)) * w +
+                              wanted.x0 + x - have.x0];
                 worst = std::max(worst, std::abs(v / sum - out(x, y)));
             }
         // The range is 2; a thousandth of it is asked, far less is kept.

@@ -23,8 +23,10 @@ double surface(V3 n, V3 l, double base, double roughness, double metallic) {
     if (ndl <= 0) return 0;
     const double a = roughness * roughness, a2 = a * a, ndh = dot3(n, h), vdh = dot3(v, h);
     const double d = a2 / (std::numbers::pi * std::pow(ndh * ndh * (a2 - 1) + 1, 2));
-    const double vis = 0.5 / (ndl * std::sqrt(ndv * ndv * (1 - a2) + a2) + ndv * std::sqrt(ndl * ndl * (1 - a2) + a2));
-    const double f0 = 0.04 * (1 - metallic) + base * metallic, f = f0 + (1 - f0) * std::pow(1 - std::abs(vdh), 5);
+    const double vis =
+        0.5 / (ndl * std::sqrt(ndv * ndv * (1 - a2) + a2) + ndv * std::sqrt(ndl * ndl * (1 - a2) + a2));
+    const double f0 = 0.04 * (1 - metallic) + base * metallic,
+                 f = f0 + (1 - f0) * std::pow(1 - std::abs(vdh), 5);
     return ((1 - f) * (1 - metallic) * base / std::numbers::pi + f * d * vis) * ndl;
 }
 
@@ -38,7 +40,11 @@ class TestLight : public QObject {
         std::uniform_real_distribution<double> u(0, 1);
         constexpr int n = 64;
         for (int round = 0; round < 60; ++round) {
-            const double roughness = 0.15 + 0.85 * u(random), metallic = round % 3 == 0 ? 1 : round % 3 == 1 ? 0 : u(random), base = 0.02 + 0.95 * u(random);
+            const double roughness = 0.15 + 0.85 * u(random),
+                         metallic = round % 3 == 0   ? 1
+                                    : round % 3 == 1 ? 0
+                                                     : u(random),
+                         base = 0.02 + 0.95 * u(random);
             Plane h(n, n);
             const double p = 2 * u(random) - 1, q = 2 * u(random) - 1, bend = 0.02 * (u(random) - 0.5);
             for (int y = 0; y < n; ++y)
@@ -53,32 +59,50 @@ class TestLight : public QObject {
             Piece piece;
             piece.ambient.intensity = 0;
             DirectionalLight far;
-            far.angle = static_cast<float>(360 * u(random) - 180), far.elevation = static_cast<float>(5 + 80 * u(random)), far.intensity = static_cast<float>(2 * u(random));
+            far.angle = static_cast<float>(360 * u(random) - 180),
+            far.elevation = static_cast<float>(5 + 80 * u(random)),
+            far.intensity = static_cast<float>(2 * u(random));
             PointLight lamp;
-            lamp.x = static_cast<float>(n * u(random)), lamp.y = static_cast<float>(n * u(random)), lamp.z = static_cast<float>(90 + 60 * u(random));
+            lamp.x = static_cast<float>(n * u(random)), lamp.y = static_cast<float>(n * u(random)),
+            lamp.z = static_cast<float>(90 + 60 * u(random));
             lamp.distance = 80, lamp.color = {1, 1, 1, 1}, lamp.falloff = static_cast<Falloff>(round % 3);
-            piece.lights = {{"a", "", true, Described(light_kind("directional"), far), {}}, {"b", "", true, Described(light_kind("point"), lamp), {}}};
+            piece.lights = {{"a", "", true, Described(light_kind("directional"), far), {}},
+                            {"b", "", true, Described(light_kind("point"), lamp), {}}};
             piece.exposure = 0.5f;
             const auto lit = shade(b, b.region, 1, Edge::clamp, lighting_of(piece));
             for (int y = 1; y < n - 1; y += 3)
                 for (int x = 1; x < n - 1; x += 3) {
-                    const V3 normal = unit({-0.5 * (double(h(x + 1, y)) - h(x - 1, y)), 0.5 * (double(h(x, y + 1)) - h(x, y - 1)), 1});
+                    const V3 normal = unit({-0.5 * (double(h(x + 1, y)) - h(x - 1, y)),
+                                            0.5 * (double(h(x, y + 1)) - h(x, y - 1)), 1});
                     const double a = far.angle * radians_per_degree, e = far.elevation * radians_per_degree;
-                    double out = std::numbers::pi * far.intensity * surface(normal, {std::cos(e) * std::cos(a), std::cos(e) * std::sin(a), std::sin(e)}, base, roughness, metallic);
+                    double out =
+                        std::numbers::pi * far.intensity *
+                        surface(normal, {std::cos(e) * std::cos(a), std::cos(e) * std::sin(a), std::sin(e)},
+                                base, roughness, metallic);
                     const V3 to{lamp.x - (x + 0.5), (y + 0.5) - lamp.y, lamp.z - h(x, y)};
                     const double d = std::sqrt(dot3(to, to));
-                    const double fall = lamp.falloff == Falloff::square ? std::pow(80 / d, 2) : lamp.falloff == Falloff::linear ? 80 / d : 1;
+                    const double fall = lamp.falloff == Falloff::square   ? std::pow(80 / d, 2)
+                                        : lamp.falloff == Falloff::linear ? 80 / d
+                                                                          : 1;
                     out += std::numbers::pi * fall * surface(normal, unit(to), base, roughness, metallic);
                     out *= std::sqrt(2.0);
-                    QVERIFY2(std::abs(lit[0](x, y) - out) < 1e-4 * std::max(1.0, out), qPrintable(QString("%1 vs %2, roughness %3 metallic %4").arg(lit[0](x, y)).arg(out).arg(roughness).arg(metallic)));
+                    QVERIFY2(std::abs(lit[0](x, y) - out) < 1e-4 * std::max(1.0, out),
+                             qPrintable(QString("%1 vs %2, roughness %3 metallic %4")
+                                            .arg(lit[0](x, y))
+                                            .arg(out)
+                                            .arg(roughness)
+                                            .arg(metallic)));
                 }
         }
     }
 
     void a_white_flat_surface_lit_straight_on_is_white_and_exposure_is_in_stops() {
         const auto lit = [](const std::string& more) {
-            const Scene s = scene_of(piece_json(16, 16, R"({"id": "r", "source": {"kind": "rectangle", "width": 16, "height": 16, "color": "#808080"}})",
-                                                R"("lights": [{"id": "l", "kind": "directional", "angle": 90, "elevation": 90}], "surface": {"roughness": 1}, "ambient": {"intensity": 0})" + more));
+            const Scene s = scene_of(piece_json(
+                16, 16,
+                R"({"id": "r", "source": {"kind": "rectangle", "width": 16, "height": 16, "color": "#808080"}})",
+                R"("lights": [{"id": "l", "kind": "directional", "angle": 90, "elevation": 90}], "surface": {"roughness": 1}, "ambient": {"intensity": 0})" +
+                    more));
             return shade(relief_of(s), {0, 0, 16, 16}, 1, Edge::clamp, lighting_of(*s.piece))[0](8, 8);
         };
         const double base = srgb_decode(128 / 255.0f);
@@ -88,16 +112,18 @@ class TestLight : public QObject {
     }
 
     void flat_colour_is_kept_exactly_on_flat_ground() {
-        const Scene s = scene_of(piece_json(64, 64, R"({"id": "r", "source": {"kind": "rectangle", "width": 64, "height": 64, "color": "#b4532a"}},
+        const Scene s = scene_of(piece_json(
+            64, 64,
+            R"({"id": "r", "source": {"kind": "rectangle", "width": 64, "height": 64, "color": "#b4532a"}},
             {"id": "o", "source": {"kind": "ellipse", "width": 30, "height": 30, "color": "#1f4e79"}, "steps": [{"kind": "bevel", "width": 8, "rise": 6, "profile": "round"}]})",
-                                            R"("keep_flat_color": true, "exposure": 2, "lights": [{"id": "l", "kind": "point", "x": 10, "y": 12, "z": 40, "intensity": 3}, {"id": "m", "kind": "directional", "elevation": 20}])"));
+            R"("keep_flat_color": true, "exposure": 2, "lights": [{"id": "l", "kind": "point", "x": 10, "y": 12, "z": 40, "intensity": 3}, {"id": "m", "kind": "directional", "elevation": 20}])"));
         const Bundle b = relief_of(s);
         const auto lit = shade(b, b.region, 1, Edge::clamp, lighting_of(*s.piece));
         for (int c = 0; c < 3; ++c) {
-            QVERIFY(std::abs(lit[c](3, 3) - b.color[c].at(3, 3)) < 1e-6);      // flat ground
-            QVERIFY(std::abs(lit[c](32, 32) - b.color[c].at(32, 32)) < 1e-6);  // the flat top
+            QVERIFY(std::abs(lit[c](3, 3) - b.color[c].at(3, 3)) < 1e-6);     // flat ground
+            QVERIFY(std::abs(lit[c](32, 32) - b.color[c].at(32, 32)) < 1e-6); // the flat top
         }
-        QVERIFY(std::abs(lit[2](20, 32) - b.color[2].at(20, 32)) > 1e-3);      // a flank is shaded
+        QVERIFY(std::abs(lit[2](20, 32) - b.color[2].at(20, 32)) > 1e-3); // a flank is shaded
     }
 };
 QTEST_APPLESS_MAIN(TestLight)

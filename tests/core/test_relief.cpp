@@ -18,7 +18,8 @@ class TestRelief : public QObject {
         // Closed forms of the cross-sections at a quarter and three quarters of the width.
         QTest::newRow("chamfer") << R"("chamfer")" << 0.25 << 0.75;
         QTest::newRow("round") << R"("round")" << std::sqrt(1 - 0.75 * 0.75) << std::sqrt(1 - 0.25 * 0.25);
-        QTest::newRow("cove") << R"("cove")" << 1 - std::sqrt(1 - 0.25 * 0.25) << 1 - std::sqrt(1 - 0.75 * 0.75);
+        QTest::newRow("cove") << R"("cove")" << 1 - std::sqrt(1 - 0.25 * 0.25)
+                              << 1 - std::sqrt(1 - 0.75 * 0.75);
         QTest::newRow("ogee") << R"("ogee")" << 0.25 * 0.25 * 2.5 << 0.75 * 0.75 * 1.5;
         QTest::newRow("step") << R"("step")" << 0.5 << 1.0;
         QTest::newRow("own") << R"({"points": [[0, 0.2], [0.5, 1], [1, 0.4]]})" << 0.6 << 0.7;
@@ -27,41 +28,55 @@ class TestRelief : public QObject {
         QFETCH(QString, profile);
         QFETCH(double, at_quarter);
         QFETCH(double, at_three_quarters);
-        const auto json = piece_json(200, 100, R"({"id": "r", "source": {"kind": "rectangle", "width": 180, "height": 80}, "steps": [{"kind": "bevel", "width": 20, "rise": 8, "profile": )" +
-                                                   profile.toStdString() + "}]}");
+        const auto json = piece_json(
+            200, 100,
+            R"({"id": "r", "source": {"kind": "rectangle", "width": 180, "height": 80}, "steps": [{"kind": "bevel", "width": 20, "rise": 8, "profile": )" +
+                profile.toStdString() + "}]}");
         const Plane h = height_of(scene_of(json));
         // Left edge at x = 10: pixel centres lie half a pixel further in.
-        const auto between = [&](double d) { return 0.5 * (h(10 + static_cast<int>(d) - 1, 50) + h(10 + static_cast<int>(d), 50)); };
+        const auto between = [&](double d) {
+            return 0.5 * (h(10 + static_cast<int>(d) - 1, 50) + h(10 + static_cast<int>(d), 50));
+        };
         QVERIFY2(std::abs(between(5) - 8 * at_quarter) < 0.06, qPrintable(QString::number(between(5))));
-        QVERIFY2(std::abs(between(15) - 8 * at_three_quarters) < 0.06, qPrintable(QString::number(between(15))));
+        QVERIFY2(std::abs(between(15) - 8 * at_three_quarters) < 0.06,
+                 qPrintable(QString::number(between(15))));
         QCOMPARE(h(4, 50), 0.0f);
     }
 
     void bevel_sinks_and_reaches_a_plateau() {
-        const Plane h = height_of(scene_of(piece_json(120, 120, R"({"id": "o", "source": {"kind": "ellipse", "width": 100, "height": 100}, "steps": [{"kind": "bevel", "width": 12, "rise": -5, "profile": "chamfer"}]})")));
+        const Plane h = height_of(scene_of(piece_json(
+            120, 120,
+            R"({"id": "o", "source": {"kind": "ellipse", "width": 100, "height": 100}, "steps": [{"kind": "bevel", "width": 12, "rise": -5, "profile": "chamfer"}]})")));
         QVERIFY(std::abs(h(60, 60) + 5) < 1e-4);
         const double d = 50 - std::hypot(100.5 - 60, 60.5 - 60); // 9.5 px in
         QVERIFY(std::abs(h(100, 60) + 5 * d / 12) < 0.05);
     }
 
     void a_width_beyond_the_shape_makes_a_ridge() {
-        const Plane h = height_of(scene_of(piece_json(120, 60, R"({"id": "r", "source": {"kind": "rectangle", "width": 100, "height": 20}, "steps": [{"kind": "bevel", "width": 200, "rise": 100, "profile": "chamfer"}]})")));
+        const Plane h = height_of(scene_of(piece_json(
+            120, 60,
+            R"({"id": "r", "source": {"kind": "rectangle", "width": 100, "height": 20}, "steps": [{"kind": "bevel", "width": 200, "rise": 100, "profile": "chamfer"}]})")));
         QVERIFY(std::abs(h(60, 29) - 4.75f) < 0.02f); // 9.5 px from the nearer side, half a px of height each
         QVERIFY(std::abs(h(60, 22) - 1.25f) < 0.02f);
     }
 
     void soften_blurs_a_step_into_the_error_function() {
         // A raised half-plane wider than the canvas: its edge becomes Φ(x ÷ σ).
-        const Plane h = height_of(scene_of(piece_json(120, 40, R"({"id": "r", "source": {"kind": "rectangle", "width": 400, "height": 400}, "placement": {"x": 260, "y": 20},
+        const Plane h = height_of(scene_of(piece_json(
+            120, 40,
+            R"({"id": "r", "source": {"kind": "rectangle", "width": 400, "height": 400}, "placement": {"x": 260, "y": 20},
             "steps": [{"kind": "raise", "amount": 10}, {"kind": "soften", "radius": 5}]})")));
         for (int x = 30; x < 95; ++x) {
             const double expected = 5 * (1 + std::erf((x + 0.5 - 60) / (5 * std::numbers::sqrt2)));
-            QVERIFY2(std::abs(h(x, 20) - expected) < 0.02, qPrintable(QString("%1: %2 vs %3").arg(x).arg(h(x, 20)).arg(expected)));
+            QVERIFY2(std::abs(h(x, 20) - expected) < 0.02,
+                     qPrintable(QString("%1: %2 vs %3").arg(x).arg(h(x, 20)).arg(expected)));
         }
     }
 
     void tones_read_what_is_stored() {
-        auto scene = scene_of(piece_json(64, 8, R"({"id": "p", "source": {"kind": "picture", "file": "x"}, "steps": [{"kind": "tones", "low": 0.25, "high": 0.75, "rise": 6}]})"));
+        auto scene = scene_of(piece_json(
+            64, 8,
+            R"({"id": "p", "source": {"kind": "picture", "file": "x"}, "steps": [{"kind": "tones", "low": 0.25, "high": 0.75, "rise": 6}]})"));
         Asset asset;
         auto grey = std::make_shared<Picture>();
         grey->width = 64, grey->height = 8, grey->channels = 1;
@@ -72,7 +87,8 @@ class TestRelief : public QObject {
         asset.picture = grey, asset.width = 64, asset.height = 8, asset.hash = grey->hash;
         scene.assets = std::make_shared<const Assets>(Assets{{"p", std::make_shared<const Asset>(asset)}});
         const Plane h = height_of(scene);
-        for (int x = 0; x < 64; ++x) QVERIFY(std::abs(h(x, 4) - 6 * std::clamp((x * 4 / 255.0 - 0.25) / 0.5, 0.0, 1.0)) < 1e-4);
+        for (int x = 0; x < 64; ++x)
+            QVERIFY(std::abs(h(x, 4) - 6 * std::clamp((x * 4 / 255.0 - 0.25) / 0.5, 0.0, 1.0)) < 1e-4);
         // Floats are not held at the ends.
         asset.picture = picture_of(64, 8, [](double x, double) { return static_cast<float>(x / 10); });
         asset.hash = asset.picture->hash;
@@ -86,7 +102,9 @@ class TestRelief : public QObject {
         constexpr double radius = 260;
         Plane h(n, n);
         for (int y = 0; y < n; ++y)
-            for (int x = 0; x < n; ++x) h(x, y) = static_cast<float>(std::sqrt(radius * radius - std::pow(x + 0.5 - n / 2.0, 2) - std::pow(y + 0.5 - n / 2.0, 2)));
+            for (int x = 0; x < n; ++x)
+                h(x, y) = static_cast<float>(std::sqrt(radius * radius - std::pow(x + 0.5 - n / 2.0, 2) -
+                                                       std::pow(y + 0.5 - n / 2.0, 2)));
         const Region r{0, 0, n, n};
         const auto nn = normals(Field(std::move(h)), r, r, 1, Edge::clamp);
         double worst = 0;

@@ -17,10 +17,13 @@ double ellipse_distance(double a, double b, double x, double y) {
     }
     double step = std::numbers::pi / 360, at = 0;
     for (int i = 0; i < 720; ++i)
-        if (const double t = i * std::numbers::pi / 360; std::hypot(a * std::cos(t) - x, b * std::sin(t) - y) <= best + 1e-12) at = t;
+        if (const double t = i * std::numbers::pi / 360;
+            std::hypot(a * std::cos(t) - x, b * std::sin(t) - y) <= best + 1e-12)
+            at = t;
     for (int i = 0; i < 60; ++i, step *= 0.6)
         for (double t : {at - step, at + step})
-            if (const double d = std::hypot(a * std::cos(t) - x, b * std::sin(t) - y); d < best) best = d, at = t;
+            if (const double d = std::hypot(a * std::cos(t) - x, b * std::sin(t) - y); d < best)
+                best = d, at = t;
     return best;
 }
 
@@ -32,7 +35,8 @@ class TestShape : public QObject {
     void distance_to_an_ellipse_is_exact() {
         const double a = 90, b = 41;
         const Region r{0, 0, 220, 120};
-        const Polyline p = flatten(ellipse_outline(2 * a, 2 * b).transformed(Affine::translation(110.3, 60.7)), 0.02);
+        const Polyline p =
+            flatten(ellipse_outline(2 * a, 2 * b).transformed(Affine::translation(110.3, 60.7)), 0.02);
         const Plane d = distance_inside(boundary_of(p), inside_spans(p, r), r);
         double worst = 0;
         int inside = 0;
@@ -66,7 +70,8 @@ class TestShape : public QObject {
 
     void distance_of_an_antialiased_disc_picture_keeps_to_the_promise() {
         const Region r{0, 0, 160, 160};
-        const Polyline p = flatten(ellipse_outline(130, 130).transformed(Affine::translation(80.37, 79.81)), 0.005);
+        const Polyline p =
+            flatten(ellipse_outline(130, 130).transformed(Affine::translation(80.37, 79.81)), 0.005);
         const Field cover(coverage(p, r));
         const Plane d = distance_inside(edge_of_coverage(cover, r), inside_spans(cover, r), r);
         double sum = 0;
@@ -84,7 +89,9 @@ class TestShape : public QObject {
     void coverage_is_the_area() {
         // A slanted square far from the pixel grid: sums of coverage are its area, and no pixel leaves 0…1.
         const Region r{0, 0, 64, 48};
-        const Polyline p = flatten(rectangle_outline(21.7, 13.3, 0).transformed(Affine::translation(31.2, 22.9) * Affine::turning(33)), 0.01);
+        const Polyline p = flatten(rectangle_outline(21.7, 13.3, 0)
+                                       .transformed(Affine::translation(31.2, 22.9) * Affine::turning(33)),
+                                   0.01);
         const Plane c = coverage(p, r);
         double sum = 0;
         for (int y = 0; y < 48; ++y)
@@ -94,7 +101,8 @@ class TestShape : public QObject {
             }
         QVERIFY(std::abs(sum - 21.7 * 13.3) < 1e-3);
         // An axis-parallel one: the share of the pixel, to the last digit.
-        const Plane exact = coverage(flatten(rectangle_outline(10.5, 8, 0).transformed(Affine::translation(20, 20)), 0.01), r);
+        const Plane exact = coverage(
+            flatten(rectangle_outline(10.5, 8, 0).transformed(Affine::translation(20, 20)), 0.01), r);
         QVERIFY(std::abs(exact(14, 20) - 0.25f) < 1e-6f);
         QCOMPARE(exact(20, 20), 1.0f);
         QCOMPARE(exact(26, 20), 0.0f);
@@ -102,7 +110,8 @@ class TestShape : public QObject {
 
     void overlapping_contours_count_once() {
         OutlineBuilder b;
-        for (double x : {0.0, 10.0}) b.move_to({x, 0}), b.line_to({x + 20, 0}), b.line_to({x + 20, 20}), b.line_to({x, 20}), b.close();
+        for (double x : {0.0, 10.0})
+            b.move_to({x, 0}), b.line_to({x + 20, 0}), b.line_to({x + 20, 20}), b.line_to({x, 20}), b.close();
         const Polyline p = flatten(b.finish(FillRule::nonzero).transformed(Affine::translation(5, 5)), 0.01);
         const Region r{0, 0, 40, 30};
         const Plane d = distance_inside(boundary_of(p), inside_spans(p, r), r);

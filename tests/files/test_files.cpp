@@ -1,8 +1,8 @@
-#include <QtTest>
 #include <QColorSpace>
 #include <QTemporaryDir>
-#include <fstream>
+#include <QtTest>
 #include <csignal>
+#include <fstream>
 #include <sys/resource.h>
 #include <zip.h>
 
@@ -23,7 +23,8 @@ std::span<const std::byte> bytes(const std::string& s) { return std::as_bytes(st
 
 void write_zip(const QString& path, const std::vector<std::pair<std::string, std::string>>& entries) {
     zip_t* z = zip_open(path.toUtf8().constData(), ZIP_CREATE | ZIP_TRUNCATE, nullptr);
-    for (const auto& [name, text] : entries) zip_file_add(z, name.c_str(), zip_source_buffer(z, text.data(), text.size(), 0), ZIP_FL_ENC_UTF_8);
+    for (const auto& [name, text] : entries)
+        zip_file_add(z, name.c_str(), zip_source_buffer(z, text.data(), text.size(), 0), ZIP_FL_ENC_UTF_8);
     zip_close(z);
 }
 
@@ -52,7 +53,9 @@ class TestFiles : public QObject {
         QFETCH(int, bits);
         QFETCH(double, tolerance);
         constexpr int w = 37, h = 21;
-        const auto value = [](int x, int y, int c) { return c == 3 ? (y < 4 ? 0.5 : 1.0) : std::fmod(x * 0.027 + y * 0.013 + c * 0.2, 1.0); };
+        const auto value = [](int x, int y, int c) {
+            return c == 3 ? (y < 4 ? 0.5 : 1.0) : std::fmod(x * 0.027 + y * 0.013 + c * 0.2, 1.0);
+        };
         files::PictureSpec spec{w, h, 4, bits, bits == 32, "what it is"};
         auto writer = files::write_picture(at(name).toStdString(), spec);
         QVERIFY(!QFile::exists(at(name))); // nothing appears before it is whole
@@ -67,7 +70,9 @@ class TestFiles : public QObject {
                     b16.push_back(static_cast<std::uint16_t>(std::lround(v * 65535)));
                     f.push_back(static_cast<float>(c < 3 ? v * value(x, y, 3) : v)); // premultiplied
                 }
-            writer->write(1, bits == 8 ? static_cast<const void*>(b8.data()) : bits == 16 ? static_cast<const void*>(b16.data()) : f.data());
+            writer->write(1, bits == 8    ? static_cast<const void*>(b8.data())
+                             : bits == 16 ? static_cast<const void*>(b16.data())
+                                          : f.data());
         }
         writer->finish();
         const Picture p = files::read_picture(files::read_file(at(name).toStdString()), name.toStdString());
@@ -77,8 +82,17 @@ class TestFiles : public QObject {
         QCOMPARE(p.bits(), bits);
         for (int y = 0; y < h; ++y)
             for (int x = 0; x < w; ++x)
-                for (int c = 0; c < 4; ++c) QVERIFY2(std::abs(p.stored(x, y, c) - value(x, y, c)) <= tolerance + 1e-7, qPrintable(QString("%1 %2 %3: %4 vs %5").arg(x).arg(y).arg(c).arg(p.stored(x, y, c)).arg(value(x, y, c))));
-        if (!name.endsWith("webp")) QCOMPARE(QString::fromStdString(files::picture_description(at(name).toStdString())), QString("what it is"));
+                for (int c = 0; c < 4; ++c)
+                    QVERIFY2(std::abs(p.stored(x, y, c) - value(x, y, c)) <= tolerance + 1e-7,
+                             qPrintable(QString("%1 %2 %3: %4 vs %5")
+                                            .arg(x)
+                                            .arg(y)
+                                            .arg(c)
+                                            .arg(p.stored(x, y, c))
+                                            .arg(value(x, y, c))));
+        if (!name.endsWith("webp"))
+            QCOMPARE(QString::fromStdString(files::picture_description(at(name).toStdString())),
+                     QString("what it is"));
     }
 
     void an_embedded_profile_changes_colour_but_not_what_is_stored() {
@@ -101,7 +115,9 @@ class TestFiles : public QObject {
         QFile f(at("whole.png"));
         QVERIFY(f.open(QIODevice::ReadOnly));
         const std::string whole = f.readAll().toStdString();
-        for (const std::string& bad : {whole.substr(0, 60), std::string("\x89PNG nonsense"), std::string("II*\0 nonsense", 13), std::string("just words"), std::string()}) {
+        for (const std::string& bad :
+             {whole.substr(0, 60), std::string("\x89PNG nonsense"), std::string("II*\0 nonsense", 13),
+              std::string("just words"), std::string()}) {
             const std::string says = trouble_of([&] { files::read_picture(bytes(bad), "scan.png"); });
             QVERIFY2(says.starts_with("scan.png is"), says.c_str());
         }
@@ -118,8 +134,10 @@ class TestFiles : public QObject {
     void hostile_drawings_are_refused() {
         QFETCH(QString, svg);
         QFETCH(QString, says);
-        const std::string trouble = trouble_of([&] { files::svg_asset(bytes(svg.toStdString()), "evil.svg"); });
-        QVERIFY2(QString::fromStdString(trouble).contains(says) && trouble.starts_with("evil.svg"), trouble.c_str());
+        const std::string trouble =
+            trouble_of([&] { files::svg_asset(bytes(svg.toStdString()), "evil.svg"); });
+        QVERIFY2(QString::fromStdString(trouble).contains(says) && trouble.starts_with("evil.svg"),
+                 trouble.c_str());
     }
 
     void type_is_centred_by_its_boxes() {
@@ -143,9 +161,14 @@ class TestFiles : public QObject {
     }
 
     void packages_round_trip_and_save_whole_or_not_at_all() {
-        files::Opened piece{*scene_of(piece_json(32, 32, R"({"id": "p", "source": {"kind": "picture", "file": "pictures/a.png"}})")).piece, {}};
+        files::Opened piece{
+            *scene_of(piece_json(32, 32,
+                                 R"({"id": "p", "source": {"kind": "picture", "file": "pictures/a.png"}})"))
+                 .piece,
+            {}};
         QImage(8, 8, QImage::Format_RGB32).save(at("a.png"));
-        piece.store.embedded["pictures/a.png"] = std::make_shared<const files::Bytes>(files::read_file(at("a.png").toStdString()));
+        piece.store.embedded["pictures/a.png"] =
+            std::make_shared<const files::Bytes>(files::read_file(at("a.png").toStdString()));
         piece.store.embedded["pictures/unused.png"] = piece.store.embedded["pictures/a.png"];
         const auto path = at("kept.bathylux").toStdString();
         files::save_piece(piece.piece, piece.store, path);
@@ -169,7 +192,8 @@ class TestFiles : public QObject {
         larger.rest = Json::object();
         std::string noise;
         std::uint32_t state = 1;
-        for (int i = 0; i < 400000; ++i) state = state * 1664525u + 1013904223u, noise += static_cast<char>('a' + (state >> 24) % 26);
+        for (int i = 0; i < 400000; ++i)
+            state = state * 1664525u + 1013904223u, noise += static_cast<char>('a' + (state >> 24) % 26);
         larger.rest["ballast"] = noise;
         rlimit old{};
         getrlimit(RLIMIT_FSIZE, &old);
@@ -178,14 +202,19 @@ class TestFiles : public QObject {
         setrlimit(RLIMIT_FSIZE, &small);
         const std::string trouble = trouble_of([&] { files::save_piece(larger, {}, path); });
         setrlimit(RLIMIT_FSIZE, &old);
-        QVERIFY2(trouble.find("could not be saved") != std::string::npos && trouble.find("untouched") != std::string::npos, trouble.c_str());
+        QVERIFY2(trouble.find("could not be saved") != std::string::npos &&
+                     trouble.find("untouched") != std::string::npos,
+                 trouble.c_str());
         QVERIFY(files::read_file(path) == before);
-        QCOMPARE(QDir(at("locked")).entryList(QDir::Files | QDir::Hidden).size(), 1); // nothing half-written is left
+        QCOMPARE(QDir(at("locked")).entryList(QDir::Files | QDir::Hidden).size(),
+                 1); // nothing half-written is left
     }
 
     void hostile_packages_are_refused() {
         const std::string json = piece_json(8, 8, "");
-        const auto says = [&](const QString& name) { return trouble_of([&] { files::open_piece(at(name).toStdString()); }); };
+        const auto says = [&](const QString& name) {
+            return trouble_of([&] { files::open_piece(at(name).toStdString()); });
+        };
         write_zip(at("climb.bathylux"), {{"piece.json", json}, {"../../evil", "x"}});
         QVERIFY(says("climb.bathylux").find("leads out of it") != std::string::npos);
         write_zip(at("bomb.bathylux"), {{"piece.json", json}, {"zeros", std::string(60u << 20, '\0')}});
@@ -196,11 +225,16 @@ class TestFiles : public QObject {
         std::ofstream(at("cut.bathylux").toStdString(), std::ios::binary) << "PK\x03\x04 cut short";
         QVERIFY(says("cut.bathylux").find("damaged") != std::string::npos);
         QVERIFY(says("nowhere.bathylux").find("no such file") != std::string::npos);
-        for (const char* n : {"climb", "bomb", "none", "cut"}) QVERIFY(says(QString(n) + ".bathylux").find(n) != std::string::npos || QString(n) == "bomb"); // each names its file
+        for (const char* n : {"climb", "bomb", "none", "cut"})
+            QVERIFY(says(QString(n) + ".bathylux").find(n) != std::string::npos ||
+                    QString(n) == "bomb"); // each names its file
     }
 
     void delivered_maps_say_what_they_are() {
-        const Scene s = scene_of(piece_json(64, 48, R"({"id": "o", "source": {"kind": "ellipse", "width": 50, "height": 40}, "steps": [{"kind": "bevel", "width": 10, "rise": 6.5, "profile": "round"}, {"kind": "raise", "amount": -2}]})", R"("lights": [{"id": "l", "kind": "directional"}])"));
+        const Scene s = scene_of(piece_json(
+            64, 48,
+            R"({"id": "o", "source": {"kind": "ellipse", "width": 50, "height": 40}, "steps": [{"kind": "bevel", "width": 10, "rise": 6.5, "profile": "round"}, {"kind": "raise", "amount": -2}]})",
+            R"("lights": [{"id": "l", "kind": "directional"}])"));
         Evaluator evaluator(0);
         const Plane h = height_of(s);
         const auto [low, high] = range_of(Field(h));
@@ -209,9 +243,11 @@ class TestFiles : public QObject {
         QCOMPARE(png.bits(), 16);
         QCOMPARE(png.channels, 1);
         const Json about = parse_json(files::picture_description(at("h.png").toStdString()));
-        QVERIFY(std::abs(about["height_range"][0].get<double>() - low) < 1e-5 && std::abs(about["height_range"][1].get<double>() - high) < 1e-5);
+        QVERIFY(std::abs(about["height_range"][0].get<double>() - low) < 1e-5 &&
+                std::abs(about["height_range"][1].get<double>() - high) < 1e-5);
         for (int y = 0; y < 48; y += 5)
-            for (int x = 0; x < 64; x += 5) QVERIFY(std::abs(low + png.stored(x, y, 0) * (high - low) - h(x, y)) < (high - low) / 65535);
+            for (int x = 0; x < 64; x += 5)
+                QVERIFY(std::abs(low + png.stored(x, y, 0) * (high - low) - h(x, y)) < (high - low) / 65535);
         files::deliver(evaluator, s, at("h.exr").toStdString(), {View::height});
         const Picture exr = files::read_picture(files::read_file(at("h.exr").toStdString()), "h.exr");
         QVERIFY(std::abs(exr.stored(20, 20, 0) - h(20, 20)) < 1e-6);
@@ -219,12 +255,15 @@ class TestFiles : public QObject {
         files::Delivery down{View::normals, 1, 8, false};
         files::deliver(evaluator, s, at("n-up.png").toStdString(), {View::normals});
         files::deliver(evaluator, s, at("n-down.png").toStdString(), down);
-        const Picture up = files::read_picture(files::read_file(at("n-up.png").toStdString()), "u"), flipped = files::read_picture(files::read_file(at("n-down.png").toStdString()), "d");
+        const Picture up = files::read_picture(files::read_file(at("n-up.png").toStdString()), "u"),
+                      flipped = files::read_picture(files::read_file(at("n-down.png").toStdString()), "d");
         for (int y = 0; y < 48; y += 3)
-            for (int x = 0; x < 64; x += 3) QVERIFY(std::abs(up.stored(x, y, 1) + flipped.stored(x, y, 1) - 1) < 1.1 / 255);
+            for (int x = 0; x < 64; x += 3)
+                QVERIFY(std::abs(up.stored(x, y, 1) + flipped.stored(x, y, 1) - 1) < 1.1 / 255);
         QCOMPARE(files::file_info(at("n-down.png").toStdString())["green"], "down");
         QCOMPARE(files::file_info(at("h.png").toStdString())["guess"], "height");
-        const std::string wrong = trouble_of([&] { files::deliver(evaluator, s, at("x.bmp").toStdString(), {}); });
+        const std::string wrong =
+            trouble_of([&] { files::deliver(evaluator, s, at("x.bmp").toStdString(), {}); });
         QVERIFY(wrong.find("x.bmp") != std::string::npos);
     }
 };
@@ -232,8 +271,10 @@ class TestFiles : public QObject {
 // Qt's moc loses its way in these literals; after the class it no longer matters.
 
 void TestFiles::drawings_become_exact_shapes() {
-    const Asset a = files::svg_asset(bytes(R"(<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 200 100" width="200" height="100">
-        <circle cx="50" cy="50" r="30" fill="red"/><path d="M120 20h40v60h-40z" fill="lime" stroke="blue" stroke-width="4"/></svg>)"), "d.svg");
+    const Asset a = files::svg_asset(
+        bytes(R"(<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 200 100" width="200" height="100">
+        <circle cx="50" cy="50" r="30" fill="red"/><path d="M120 20h40v60h-40z" fill="lime" stroke="blue" stroke-width="4"/></svg>)"),
+        "d.svg");
     QCOMPARE(a.width, 200.0);
     QCOMPARE(a.layers.size(), std::size_t{3});
     QCOMPARE(a.layers[0].outline.contours[0][0].kind, Curve::Kind::arc); // a circle stays a circle
@@ -245,18 +286,33 @@ void TestFiles::drawings_become_exact_shapes() {
 void TestFiles::hostile_drawings_are_refused_data() {
     QTest::addColumn<QString>("svg");
     QTest::addColumn<QString>("says");
-    const QString head = R"(<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="10" height="10">)";
-    QTest::newRow("entities") << R"(<!DOCTYPE svg [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;&a;">]>)" + head + "<text>&b;</text></svg>" << "entities of its own";
-    QTest::newRow("outside file") << head + R"(<image xlink:href="file:///etc/passwd" width="5" height="5"/></svg>)" << "outside itself";
-    QTest::newRow("web") << head + R"(<image href="http://example.com/a.png" width="5" height="5"/></svg>)" << "outside itself";
-    QTest::newRow("circle of uses") << head + R"(<g id="a"><use href="#b"/></g><g id="b"><use href="#a"/></g></svg>)" << "in a circle";
+    const QString head =
+        R"(<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="10" height="10">)";
+    QTest::newRow("entities") << R"(<!DOCTYPE svg [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;&a;">]>)" + head +
+                                     "<text>&b;</text></svg>"
+                              << "entities of its own";
+    QTest::newRow("outside file")
+        << head + R"(<image xlink:href="file:///etc/passwd" width="5" height="5"/></svg>)"
+        << "outside itself";
+    QTest::newRow("web") << head + R"(<image href="http://example.com/a.png" width="5" height="5"/></svg>)"
+                         << "outside itself";
+    QTest::newRow("circle of uses")
+        << head + R"(<g id="a"><use href="#b"/></g><g id="b"><use href="#a"/></g></svg>)"
+        << "in a circle";
     QString bomb = head + R"(<g id="u0"><rect width="1" height="1"/></g>)";
-    for (int i = 1; i < 12; ++i) bomb += QString("<g id=\"u%1\">").arg(i) + QString("<use href=\"#u%1\"/>").arg(i - 1).repeated(10) + "</g>";
-    QTest::newRow("explosion of uses") << bomb + "</svg>" << "unfolds to more than";
-    QTest::newRow("not svg") << "<html><body/></html>" << "not an SVG drawing";
-    QTest::newRow("cut") << head + "<path d='M0" << "line 1";
-    QTest::newRow("empty") << head + "</svg>" << "no filled or stroked shape";
-    QTest::newRow("deep") << head + QString("<g>").repeated(400) + QString("</g>").repeated(400) + "</svg>" << "nested more than";
+    for (int i = 1; i < 12; ++i)
+        bomb += QString("<g id=\"u%1\">").arg(i) + QString("<use href=\"#u%1\"/>").arg(i - 1).repeated(10) +
+                "</g>";
+    QTest::newRow("explosion of uses") << bomb + "</svg>"
+                                       << "unfolds to more than";
+    QTest::newRow("not svg") << "<html><body/></html>"
+                             << "not an SVG drawing";
+    QTest::newRow("cut") << head + "<path d='M0"
+                         << "line 1";
+    QTest::newRow("empty") << head + "</svg>"
+                           << "no filled or stroked shape";
+    QTest::newRow("deep") << head + QString("<g>").repeated(400) + QString("</g>").repeated(400) + "</svg>"
+                          << "nested more than";
 }
 
 QTEST_MAIN(TestFiles)

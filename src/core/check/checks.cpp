@@ -15,7 +15,8 @@ namespace {
 std::string name_of(const Element& e) { return e.name.empty() ? e.id : e.name; }
 
 /// The front-most element whose own height drops steeply around a place.
-const Element* owner_of_cliff(Evaluator& evaluator, const Scene& scene, const std::vector<Element>& list, Vec2 at) {
+const Element* owner_of_cliff(Evaluator& evaluator, const Scene& scene, const std::vector<Element>& list,
+                              Vec2 at) {
     const int x = static_cast<int>(at.x), y = static_cast<int>(at.y);
     const Region around = intersect({x - 2, y - 2, x + 4, y + 4}, canvas_region(scene.piece->canvas, 1));
     for (auto e = list.rbegin(); e != list.rend(); ++e) {
@@ -78,12 +79,18 @@ void look_for_clipping(const Strip& lit, Clipping& found) {
 }
 
 Finding clipped_light(const Piece& piece, const Clipping& found) {
-    Finding out{"clipped_light", "Light clips on " + said(std::max(0.1, std::round(1000.0 * found.clipped / found.pixels) / 10)) + " % of it", found.at, {}, {}};
+    Finding out{"clipped_light",
+                "Light clips on " +
+                    said(std::max(0.1, std::round(1000.0 * found.clipped / found.pixels) / 10)) + " % of it",
+                found.at,
+                {},
+                {}};
     if (piece.keep_flat_color) {
         out.fix_says = "raise the lights";
         out.fix = [](Piece& p) {
             for (Light& l : p.lights) {
-                if (const auto* d = l.what.as<DirectionalLight>()) l.what = l.what.with("elevation", d->elevation + 0.35 * (90 - d->elevation));
+                if (const auto* d = l.what.as<DirectionalLight>())
+                    l.what = l.what.with("elevation", d->elevation + 0.35 * (90 - d->elevation));
                 if (const auto* lamp = l.what.as<PointLight>()) l.what = l.what.with("z", lamp->z * 1.6);
             }
         };
@@ -91,7 +98,8 @@ Finding clipped_light(const Piece& piece, const Clipping& found) {
     }
     // The brightness that all but one pixel in five thousand stay below is brought to 1.
     int bin = 1023;
-    for (long long above = found.counts[1023]; bin > 128 && above * 5000 <= found.pixels;) above += found.counts[--bin];
+    for (long long above = found.counts[1023]; bin > 128 && above * 5000 <= found.pixels;)
+        above += found.counts[--bin];
     const float peak = bin >= 1023 ? found.most : static_cast<float>(bin + 1) / 128;
     const float ambient = std::min(0.9f, piece.ambient.intensity);
     const float stops = std::log2((1 - ambient) / std::max(peak - ambient, 1e-3f));
@@ -104,7 +112,9 @@ Finding clipped_light(const Piece& piece, const Clipping& found) {
 void look_for_flattened(const Scene& scene, std::vector<Finding>& out) {
     for_each_element(scene.piece->elements, [&](const Element& e) {
         const auto asset = scene.assets->find(e.id);
-        if (!e.mix.visible || asset == scene.assets->end() || !asset->second->picture || asset->second->picture->is_float()) return;
+        if (!e.mix.visible || asset == scene.assets->end() || !asset->second->picture ||
+            asset->second->picture->is_float())
+            return;
         const Picture& p = *asset->second->picture;
         for (std::size_t i = 0; i < e.steps.size(); ++i) {
             const auto* tones = e.steps[i].what.as<Tones>();
@@ -123,18 +133,26 @@ void look_for_flattened(const Scene& scene, std::vector<Finding>& out) {
                 }
             }
             if (cut / total < 0.005) continue;
-            Finding f{"flattened", said(std::round(1000 * cut / total) / 10) + " % of " + name_of(e) + "'s tones come out flat", {}, "widen the tone window", {}};
+            Finding f{"flattened",
+                      said(std::round(1000 * cut / total) / 10) + " % of " + name_of(e) +
+                          "'s tones come out flat",
+                      {},
+                      "widen the tone window",
+                      {}};
             // Where such a tone is: the first place found, walking the picture coarsely.
             const int step = std::max(1, std::min(p.width, p.height) / 400);
             for (int y = step / 2; y < p.height && f.at == Vec2{}; y += step)
                 for (int x = step / 2; x < p.width; x += step) {
-                    const float grey = p.channels < 3 ? p.stored(x, y, 0)
-                                       : luma_r * p.stored(x, y, 0) + luma_g * p.stored(x, y, 1) + luma_b * p.stored(x, y, 2);
+                    const float grey = p.channels < 3
+                                           ? p.stored(x, y, 0)
+                                           : luma_r * p.stored(x, y, 0) + luma_g * p.stored(x, y, 1) +
+                                                 luma_b * p.stored(x, y, 2);
                     if (grey > tones->low && grey < tones->high) continue;
                     f.at = e.placement.matrix()({x + 0.5 - p.width / 2.0, y + 0.5 - p.height / 2.0});
                     break;
                 }
-            f.fix = [id = e.id, i, low = static_cast<double>(first) / bins, high = (last + 1.0) / bins](Piece& piece) {
+            f.fix = [id = e.id, i, low = static_cast<double>(first) / bins,
+                     high = (last + 1.0) / bins](Piece& piece) {
                 if (Element* changed = find_element(piece.elements, id); changed && i < changed->steps.size())
                     changed->steps[i].what = changed->steps[i].what.with("low", low).with("high", high);
             };
@@ -157,7 +175,8 @@ std::vector<Finding> check_piece(Evaluator& evaluator, const Scene& scene, std::
     const int step = piece.canvas.edge == Edge::repeat ? all.height() : rows;
     for (int y = 0; y < all.y1; y += step) {
         const Region wanted{0, y, all.x1, std::min(all.y1, y + step)};
-        const Bundle relief = evaluator.relief(scene, region_with_neighbours(piece.canvas, wanted, 1), 1, stop);
+        const Bundle relief =
+            evaluator.relief(scene, region_with_neighbours(piece.canvas, wanted, 1), 1, stop);
         look_for_cliffs(relief.height, relief.region, cliff);
         const auto r = range_of(relief.height);
         range = {std::min(range.first, r.first), std::max(range.second, r.second)};
@@ -165,26 +184,38 @@ std::vector<Finding> check_piece(Evaluator& evaluator, const Scene& scene, std::
     }
     if (cliff.pixels >= 12) {
         const Element* owner = owner_of_cliff(evaluator, scene, piece.elements, cliff.at);
-        Finding f{"cliff", (owner ? name_of(*owner) : "The relief") + " drops " + said(std::round(cliff.drop * 10) / 10) + " px at once: jagged", cliff.at, {}, {}};
+        Finding f{"cliff",
+                  (owner ? name_of(*owner) : "The relief") + " drops " +
+                      said(std::round(cliff.drop * 10) / 10) + " px at once: jagged",
+                  cliff.at,
+                  {},
+                  {}};
         if (owner) {
             // A Gaussian turns a drop of d into a slope of at most d ÷ (σ √(2π)); a tenth to spare.
             const double sigma = cliff.drop / (0.9 * cliff_drop * std::sqrt(2 * std::numbers::pi)) + 0.3;
             f.fix_says = "soften by " + said(sigma) + " px";
             f.fix = [id = owner->id, sigma](Piece& p) {
                 if (Element* e = find_element(p.elements, id))
-                    e->steps.push_back({{}, true, Described(*find_step_kind("soften"), Soften{static_cast<float>(sigma)}), {}});
+                    e->steps.push_back(
+                        {{},
+                         true,
+                         Described(*find_step_kind("soften"), Soften{static_cast<float>(sigma)}),
+                         {}});
             };
         }
         out.push_back(std::move(f));
     }
     look_for_flattened(scene, out);
-    if (piece.canvas.height_range && (range.first < piece.canvas.height_range->first - 1e-3f || range.second > piece.canvas.height_range->second + 1e-3f))
+    if (piece.canvas.height_range && (range.first < piece.canvas.height_range->first - 1e-3f ||
+                                      range.second > piece.canvas.height_range->second + 1e-3f))
         out.push_back({"flattened",
-                       "Heights run from " + said(range.first) + " to " + said(range.second) + " px, beyond the stated range",
+                       "Heights run from " + said(range.first) + " to " + said(range.second) +
+                           " px, beyond the stated range",
                        {piece.canvas.width / 2.0, piece.canvas.height / 2.0},
                        "take the range from the piece",
                        [](Piece& p) { p.canvas.height_range.reset(); }});
-    if (clipping.clipped >= 16 && clipping.clipped * 2000 > clipping.pixels) out.push_back(clipped_light(piece, clipping));
+    if (clipping.clipped >= 16 && clipping.clipped * 2000 > clipping.pixels)
+        out.push_back(clipped_light(piece, clipping));
     return out;
 }
 

@@ -8,13 +8,14 @@
 
 namespace bathylux {
 
-/// Something a practitioner would want to know before the work leaves the house: what, where, what would help.
+/// Something a practitioner would want to know before the work leaves the house: what, where, what would
+/// help.
 struct Finding {
-    std::string check; // "cliff", "flattened", "clipped_light"
-    std::string says;  // a sentence
-    Vec2 at;           // canvas px: the worst place
-    std::string fix_says;                    // what the fix does, as a button would say it
-    std::function<void(Piece&)> fix;         // changes a piece so that the check passes
+    std::string check;               // "cliff", "flattened", "clipped_light"
+    std::string says;                // a sentence
+    Vec2 at;                         // canvas px: the worst place
+    std::string fix_says;            // what the fix does, as a button would say it
+    std::function<void(Piece&)> fix; // changes a piece so that the check passes
 };
 
 /// Between neighbouring pixels a height may differ by this much (76°) before its edge looks jagged.

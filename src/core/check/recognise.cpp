@@ -37,7 +37,8 @@ Green green_of(const Picture& p) {
     const int rows = std::max(1, p.height / 1024);
     for (int y = 1; y + 1 < p.height; y += rows)
         for (int x = 1; x + 1 < p.width; ++x) {
-            const double dp = slopes(x, y + 1)[0] - slopes(x, y - 1)[0], dq = slopes(x + 1, y)[1] - slopes(x - 1, y)[1];
+            const double dp = slopes(x, y + 1)[0] - slopes(x, y - 1)[0],
+                         dq = slopes(x + 1, y)[1] - slopes(x - 1, y)[1];
             up += (dp - dq) * (dp - dq);
             down += (dp + dq) * (dp + dq);
         }
@@ -58,9 +59,12 @@ Recognised recognise(const Picture& p) {
                 const float v = p.stored(x, y, c);
                 if (std::isfinite(v)) out.low = std::min(out.low, v), out.high = std::max(out.high, v);
             }
-            if (color == 3 && grey) grey = p.stored(x, y, 0) == p.stored(x, y, 1) && p.stored(x, y, 1) == p.stored(x, y, 2);
+            if (color == 3 && grey)
+                grey = p.stored(x, y, 0) == p.stored(x, y, 1) && p.stored(x, y, 1) == p.stored(x, y, 2);
         }
-    if (color == 3 && !grey && looks_like_normals(p, std::max(1, static_cast<int>(std::sqrt(static_cast<double>(p.width) * p.height / 2.5e5))))) {
+    if (color == 3 && !grey &&
+        looks_like_normals(
+            p, std::max(1, static_cast<int>(std::sqrt(static_cast<double>(p.width) * p.height / 2.5e5))))) {
         out.what = Guess::normals;
         out.green = green_of(p);
     } else if (grey && p.format != Picture::Format::u8)

@@ -72,7 +72,8 @@ Rgb blend(BlendMode mode, const Rgb& b, const Rgb& s) {
     }
 }
 
-void composite(BlendMode mode, bool linear, const std::array<float, 4>& source, std::array<float, 4>& backdrop) {
+void composite(BlendMode mode, bool linear, const std::array<float, 4>& source,
+               std::array<float, 4>& backdrop) {
     const float as = source[3], ab = backdrop[3];
     if (as <= 0) return;
     if (mode == BlendMode::normal && (as >= 1 || ab <= 0)) {

@@ -7,19 +7,36 @@ namespace bathylux {
 
 /// Blend modes of W3C Compositing and Blending Level 1.
 enum class BlendMode : std::uint8_t {
-    normal, multiply, screen, overlay, darken, lighten, color_dodge, color_burn, hard_light, soft_light,
-    difference, exclusion, hue, saturation, color, luminosity
+    normal,
+    multiply,
+    screen,
+    overlay,
+    darken,
+    lighten,
+    color_dodge,
+    color_burn,
+    hard_light,
+    soft_light,
+    difference,
+    exclusion,
+    hue,
+    saturation,
+    color,
+    luminosity
 };
 inline constexpr std::array<std::string_view, 16> blend_names{
-    "normal",     "multiply",   "screen",     "overlay",    "darken", "lighten",    "color-dodge", "color-burn",
-    "hard-light", "soft-light", "difference", "exclusion",  "hue",    "saturation", "color",       "luminosity"};
+    "normal",      "multiply",   "screen",     "overlay",    "darken",     "lighten",
+    "color-dodge", "color-burn", "hard-light", "soft-light", "difference", "exclusion",
+    "hue",         "saturation", "color",      "luminosity"};
 
 /// B(backdrop, source): three straight values each, in the space blending happens in.
-std::array<float, 3> blend(BlendMode mode, const std::array<float, 3>& backdrop, const std::array<float, 3>& source);
+std::array<float, 3> blend(BlendMode mode, const std::array<float, 3>& backdrop,
+                           const std::array<float, 3>& source);
 
 /// Premultiplied linear RGBA of `source` (its coverage already times opacity) over `backdrop`:
 /// co = (1 − αb) αs cs + αb αs B(cb, cs) + (1 − αs) αb cb, αo = αs + αb − αs αb (W3C, section 5).
 /// Mixed in sRGB-encoded values unless `linear`.
-void composite(BlendMode mode, bool linear, const std::array<float, 4>& source, std::array<float, 4>& backdrop);
+void composite(BlendMode mode, bool linear, const std::array<float, 4>& source,
+               std::array<float, 4>& backdrop);
 
 } // namespace bathylux

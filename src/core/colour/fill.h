@@ -15,13 +15,16 @@ struct Fill {
     static constexpr bool spreads = false;
     static constexpr std::array parameters{
         bathylux::color<&Fill::color>("color", "Colour", "The colour laid on"),
-        number<&Fill::amount>("amount", "Amount", Unit::ratio, {0, 1, 0, 1}, "How much of the old colour it replaces"),
+        number<&Fill::amount>("amount", "Amount", Unit::ratio, {0, 1, 0, 1},
+                              "How much of the old colour it replaces"),
     };
 
     /// Mixes sRGB-encoded straight colours: colour = lerp(old, color, amount × the colour's own alpha).
     Bundle apply(const Bundle& below, const Context& context) const;
     float reach() const { return 0; }
-    std::string says() const { return to_string(color) + (amount < 1 ? ", " + said(100 * amount) + " %" : ""); }
+    std::string says() const {
+        return to_string(color) + (amount < 1 ? ", " + said(100 * amount) + " %" : "");
+    }
 };
 
 } // namespace bathylux

@@ -78,7 +78,8 @@ std::string to_string(const Color& color) {
     if (byte(color.a) == 255)
         std::snprintf(text, sizeof text, "#%02x%02x%02x", byte(color.r), byte(color.g), byte(color.b));
     else
-        std::snprintf(text, sizeof text, "#%02x%02x%02x%02x", byte(color.r), byte(color.g), byte(color.b), byte(color.a));
+        std::snprintf(text, sizeof text, "#%02x%02x%02x%02x", byte(color.r), byte(color.g), byte(color.b),
+                      byte(color.a));
     return text;
 }
 

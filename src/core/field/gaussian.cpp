@@ -54,7 +54,8 @@ Plane along_columns(const Plane& in, int in_y0, Edge edge, int y0, int y1, const
         y0, y1,
         [&](int y) {
             std::vector<const float*> rows(2 * radius + 1);
-            for (int i = -radius; i <= radius; ++i) rows[i + radius] = in.row(wrapped(y + i - in_y0, in.height(), edge));
+            for (int i = -radius; i <= radius; ++i)
+                rows[i + radius] = in.row(wrapped(y + i - in_y0, in.height(), edge));
             combine_rows(rows.data() + radius, half, in.width(), out.row(y - y0));
         },
         stop);
@@ -101,7 +102,8 @@ struct Interpolation {
             }
             for (int m = 0; m < taps; ++m) {
                 const double t = (static_cast<double>(phase) / k - (first + m)) / sigma;
-                weights[static_cast<std::size_t>(m) * k + phase] = static_cast<float>(std::exp(-0.5 * t * t) / sum);
+                weights[static_cast<std::size_t>(m) * k + phase] =
+                    static_cast<float>(std::exp(-0.5 * t * t) / sum);
             }
         }
     }
@@ -114,13 +116,16 @@ Plane decimated(const Plane& in, Region have, Region wanted, double sigma, Edge 
     while (sigma / (2 * k) >= 2) k *= 2;
     const auto read = whole_kernel(stage_sigma * k);
     const int read_radius = static_cast<int>(read.size()) / 2;
-    const auto coarse = half_kernel(std::sqrt(sigma * sigma / (double(k) * k) - 2 * stage_sigma * stage_sigma));
+    const auto coarse =
+        half_kernel(std::sqrt(sigma * sigma / (double(k) * k) - 2 * stage_sigma * stage_sigma));
     const int coarse_radius = static_cast<int>(coarse.size()) - 1;
     const Interpolation between(k);
 
     // Coarse samples sit at canvas positions j k; which j are needed before and after the coarse Gaussian.
-    const int jx0 = floor_div(wanted.x0, k) + between.first, jx1 = floor_div(wanted.x1 - 1, k) + between.first + between.taps;
-    const int jy0 = floor_div(wanted.y0, k) + between.first, jy1 = floor_div(wanted.y1 - 1, k) + between.first + between.taps;
+    const int jx0 = floor_div(wanted.x0, k) + between.first,
+              jx1 = floor_div(wanted.x1 - 1, k) + between.first + between.taps;
+    const int jy0 = floor_div(wanted.y0, k) + between.first,
+              jy1 = floor_div(wanted.y1 - 1, k) + between.first + between.taps;
     const int ix0 = jx0 - coarse_radius, ix1 = jx1 + coarse_radius;
     const int iy0 = jy0 - coarse_radius, iy1 = jy1 + coarse_radius;
 
@@ -155,7 +160,8 @@ Plane decimated(const Plane& in, Region have, Region wanted, double sigma, Edge 
 
     // The coarse Gaussian; its own margins are part of what was read.
     const Region i{ix0, iy0, ix1, iy1}, j{jx0, jy0, jx1, jy1};
-    small = direct(small, i, j, std::sqrt(sigma * sigma / (double(k) * k) - 2 * stage_sigma * stage_sigma), Edge::clamp, stop);
+    small = direct(small, i, j, std::sqrt(sigma * sigma / (double(k) * k) - 2 * stage_sigma * stage_sigma),
+                   Edge::clamp, stop);
 
     // Between the samples: columns into one coarse row, then along it.
     Plane out(wanted.width(), wanted.height());
@@ -163,7 +169,8 @@ Plane decimated(const Plane& in, Region have, Region wanted, double sigma, Edge 
         wanted.y0, wanted.y1, 16,
         [&](int y0, int y1) {
             const int blocks = floor_div(wanted.x1 - 1, k) - floor_div(wanted.x0, k) + 1;
-            std::vector<float> coarse_row(small.stride() + 32), fine(static_cast<std::size_t>(blocks) * k + 64);
+            std::vector<float> coarse_row(small.stride() + 32),
+                fine(static_cast<std::size_t>(blocks) * k + 64);
             std::vector<const float*> rows(between.taps);
             std::vector<float> weights(between.taps);
             for (int y = y0; y < y1; ++y) {
@@ -174,7 +181,8 @@ Plane decimated(const Plane& in, Region have, Region wanted, double sigma, Edge 
                 }
                 weigh_rows(rows, weights, small.width(), coarse_row.data());
                 interpolate_row(coarse_row.data(), k, between.taps, between.weights, blocks, fine.data());
-                std::copy_n(fine.data() + wanted.x0 - floor_div(wanted.x0, k) * k, wanted.width(), out.row(y - wanted.y0));
+                std::copy_n(fine.data() + wanted.x0 - floor_div(wanted.x0, k) * k, wanted.width(),
+                            out.row(y - wanted.y0));
             }
         },
         stop);

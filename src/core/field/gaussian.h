@@ -14,6 +14,7 @@ int gaussian_reach(double sigma);
 /// Small kernels are applied as they are. Large ones are split, exactly but for aliasing below 1e-6 of the
 /// range, into three Gaussians whose variances add up: one that is read only at every k-th pixel, one on
 /// those, and one that interpolates between them. Time does not grow with sigma.
-Plane gaussian(const Plane& in, Region have, Region wanted, double sigma, Edge edge, std::stop_token stop = {});
+Plane gaussian(const Plane& in, Region have, Region wanted, double sigma, Edge edge,
+               std::stop_token stop = {});
 
 } // namespace bathylux

@@ -25,7 +25,9 @@ void CombineRows(const float* const* middle, std::span<const float> half, int wi
         for (int i = 1; i < static_cast<int>(half.size()); ++i) {
             const auto k = hn::Set(d, half[i]);
             a = hn::Add(a, hn::Mul(k, hn::Add(hn::LoadU(d, middle[-i] + x), hn::LoadU(d, middle[i] + x))));
-            if (two) b = hn::Add(b, hn::Mul(k, hn::Add(hn::LoadU(d, middle[-i] + x + n), hn::LoadU(d, middle[i] + x + n))));
+            if (two)
+                b = hn::Add(b, hn::Mul(k, hn::Add(hn::LoadU(d, middle[-i] + x + n),
+                                                  hn::LoadU(d, middle[i] + x + n))));
         }
         hn::StoreU(a, d, out + x);
         if (two) hn::StoreU(b, d, out + x + n);
@@ -47,7 +49,8 @@ void ConvolveRow(const float* in, std::span<const float> half, int width, float*
     for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(d))) {
         auto a = hn::Mul(hn::LoadU(d, in + x), hn::Set(d, half[0]));
         for (int i = 1; i < static_cast<int>(half.size()); ++i)
-            a = hn::Add(a, hn::Mul(hn::Set(d, half[i]), hn::Add(hn::LoadU(d, in + x - i), hn::LoadU(d, in + x + i))));
+            a = hn::Add(
+                a, hn::Mul(hn::Set(d, half[i]), hn::Add(hn::LoadU(d, in + x - i), hn::LoadU(d, in + x + i))));
         hn::StoreU(a, d, out + x);
     }
 }
@@ -62,7 +65,9 @@ void ReadEvery(const float* in, int k, std::span<const float> kernel, int count,
         for (int part = 0; part < 16; part += n) hn::Store(hn::Zero(d), d, sums + part);
         for (; i + 16 <= taps; i += 16)
             for (int part = 0; part < 16; part += n)
-                hn::Store(hn::Add(hn::Load(d, sums + part), hn::Mul(hn::LoadU(d, p + i + part), hn::LoadU(d, kernel.data() + i + part))), d, sums + part);
+                hn::Store(hn::Add(hn::Load(d, sums + part), hn::Mul(hn::LoadU(d, p + i + part),
+                                                                    hn::LoadU(d, kernel.data() + i + part))),
+                          d, sums + part);
         for (int r = 0; i < taps; ++i, ++r) sums[r] += p[i] * kernel[i];
         for (int half = 8; half > 0; half /= 2)
             for (int r = 0; r < half; ++r) sums[r] += sums[r + half];
@@ -70,14 +75,16 @@ void ReadEvery(const float* in, int k, std::span<const float> kernel, int count,
     }
 }
 
-void InterpolateRow(const float* in, int k, int taps, std::span<const float> weights, int blocks, float* out) {
+void InterpolateRow(const float* in, int k, int taps, std::span<const float> weights, int blocks,
+                    float* out) {
     if (k >= 8) {
         const hn::CappedTag<float, 8> d;
         for (int j = 0; j < blocks; ++j)
             for (int phase = 0; phase < k; phase += static_cast<int>(hn::Lanes(d))) {
                 auto a = hn::Mul(hn::Set(d, in[j]), hn::LoadU(d, &weights[phase]));
                 for (int m = 1; m < taps; ++m)
-                    a = hn::Add(a, hn::Mul(hn::Set(d, in[j + m]), hn::LoadU(d, &weights[static_cast<std::size_t>(m) * k + phase])));
+                    a = hn::Add(a, hn::Mul(hn::Set(d, in[j + m]),
+                                           hn::LoadU(d, &weights[static_cast<std::size_t>(m) * k + phase])));
                 hn::StoreU(a, d, out + static_cast<std::ptrdiff_t>(j) * k + phase);
             }
         return;
@@ -87,7 +94,8 @@ void InterpolateRow(const float* in, int k, int taps, std::span<const float> wei
     const int n = static_cast<int>(hn::Lanes(d));
     const auto phase_of = [&](int j, int phase) {
         auto a = hn::Mul(hn::LoadU(d, in + j), hn::Set(d, weights[phase]));
-        for (int m = 1; m < taps; ++m) a = hn::Add(a, hn::Mul(hn::LoadU(d, in + j + m), hn::Set(d, weights[m * k + phase])));
+        for (int m = 1; m < taps; ++m)
+            a = hn::Add(a, hn::Mul(hn::LoadU(d, in + j + m), hn::Set(d, weights[m * k + phase])));
         return a;
     };
     alignas(64) float last[64];
@@ -123,7 +131,8 @@ void convolve_row(const float* in, std::span<const float> half, int width, float
 void read_every(const float* in, int k, std::span<const float> kernel, int count, float* out) {
     HWY_DYNAMIC_DISPATCH(ReadEvery)(in, k, kernel, count, out);
 }
-void interpolate_row(const float* in, int k, int taps, std::span<const float> weights, int blocks, float* out) {
+void interpolate_row(const float* in, int k, int taps, std::span<const float> weights, int blocks,
+                     float* out) {
     HWY_DYNAMIC_DISPATCH(InterpolateRow)(in, k, taps, weights, blocks, out);
 }
 } // namespace bathylux

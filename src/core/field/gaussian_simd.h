@@ -16,6 +16,7 @@ void convolve_row(const float* in, std::span<const float> half, int width, float
 /// out[j] = Σ_i kernel[i] in[j k + i].
 void read_every(const float* in, int k, std::span<const float> kernel, int count, float* out);
 /// out[j k + phase] = Σ_m weights[m k + phase] in[j + m], for j in [0, blocks). k is a power of two.
-void interpolate_row(const float* in, int k, int taps, std::span<const float> weights, int blocks, float* out);
+void interpolate_row(const float* in, int k, int taps, std::span<const float> weights, int blocks,
+                     float* out);
 
 } // namespace bathylux

@@ -42,7 +42,8 @@ struct Affine {
     static Affine scaling(double u, double v) { return {u, 0, 0, v, 0, 0}; }
     /// Turn counter-clockwise as seen: the u axis points along (cos t, −sin t), y being down.
     static Affine turning(double angle_degrees) {
-        const double s = std::sin(angle_degrees * radians_per_degree), k = std::cos(angle_degrees * radians_per_degree);
+        const double s = std::sin(angle_degrees * radians_per_degree),
+                     k = std::cos(angle_degrees * radians_per_degree);
         return {k, -s, s, k, 0, 0};
     }
     friend bool operator==(const Affine&, const Affine&) = default;
@@ -74,7 +75,8 @@ struct Box {
 inline Box transformed(const Box& box, const Affine& map) {
     Box out;
     if (box.empty()) return out;
-    for (Vec2 p : {Vec2{box.x0, box.y0}, {box.x1, box.y0}, {box.x0, box.y1}, {box.x1, box.y1}}) out.add(map(p));
+    for (Vec2 p : {Vec2{box.x0, box.y0}, {box.x1, box.y0}, {box.x0, box.y1}, {box.x1, box.y1}})
+        out.add(map(p));
     return out;
 }
 

@@ -31,10 +31,7 @@ class Hash {
     }
     Hash& operator<<(std::string_view text) { return bytes(text.data(), text.size()); }
     template <class T>
-        requires std::is_arithmetic_v<T>
-    Hash& operator<<(T v) {
-        return bytes(&v, sizeof v);
-    }
+    requires std::is_arithmetic_v<T> Hash& operator<<(T v) { return bytes(&v, sizeof v); }
     std::uint64_t value() const { return mixed(state_); }
 
   private:

@@ -22,15 +22,15 @@ constexpr std::size_t huge_page = 2u << 20;
 class Reserve {
   public:
     ~Reserve() {
-        for (const auto& [size, p] : kept_) std::free(p);
+        for (const auto& [size, p] : spare_) std::free(p);
     }
     float* take(std::size_t size) {
         {
             const std::lock_guard lock(mutex_);
-            for (auto k = kept_.rbegin(); k != kept_.rend(); ++k)
+            for (auto k = spare_.rbegin(); k != spare_.rend(); ++k)
                 if (k->first == size) {
                     float* p = k->second;
-                    kept_.erase(std::next(k).base());
+                    spare_.erase(std::next(k).base());
                     bytes_ -= size;
                     return p;
                 }
@@ -46,12 +46,12 @@ class Reserve {
         std::vector<float*> gone;
         {
             const std::lock_guard lock(mutex_);
-            kept_.emplace_back(size, p);
+            spare_.push_back({size, p});
             bytes_ += size;
             while (bytes_ > most_bytes) {
-                bytes_ -= kept_.front().first;
-                gone.push_back(kept_.front().second);
-                kept_.erase(kept_.begin());
+                bytes_ -= spare_.front().first;
+                gone.push_back(spare_.front().second);
+                spare_.erase(spare_.begin());
             }
         }
         for (float* g : gone) std::free(g);
@@ -60,7 +60,7 @@ class Reserve {
   private:
     static constexpr std::size_t most_bytes = 96u << 20;
     std::mutex mutex_;
-    std::vector<std::pair<std::size_t, float*>> kept_; // oldest first
+    std::vector<std::pair<std::size_t, float*>> spare_; // oldest first
     std::size_t bytes_ = 0;
 };
 
@@ -116,13 +116,17 @@ Rows::Rows(const Field& field, int width) {
 
 Plane extended(const Plane& plane, Region have, Region wanted, Edge edge) {
     Plane out(wanted.width(), wanted.height());
-    const int inner0 = std::clamp(have.x0, wanted.x0, wanted.x1), inner1 = std::clamp(have.x1, inner0, wanted.x1);
+    const int inner0 = std::clamp(have.x0, wanted.x0, wanted.x1),
+              inner1 = std::clamp(have.x1, inner0, wanted.x1);
     parallel_rows(0, wanted.height(), [&](int y) {
         const float* from = plane.row(wrapped(wanted.y0 + y - have.y0, have.height(), edge));
         float* to = out.row(y);
-        for (int x = wanted.x0; x < inner0; ++x) to[x - wanted.x0] = from[wrapped(x - have.x0, have.width(), edge)];
-        if (inner1 > inner0) std::memcpy(to + inner0 - wanted.x0, from + inner0 - have.x0, sizeof(float) * (inner1 - inner0));
-        for (int x = inner1; x < wanted.x1; ++x) to[x - wanted.x0] = from[wrapped(x - have.x0, have.width(), edge)];
+        for (int x = wanted.x0; x < inner0; ++x)
+            to[x - wanted.x0] = from[wrapped(x - have.x0, have.width(), edge)];
+        if (inner1 > inner0)
+            std::memcpy(to + inner0 - wanted.x0, from + inner0 - have.x0, sizeof(float) * (inner1 - inner0));
+        for (int x = inner1; x < wanted.x1; ++x)
+            to[x - wanted.x0] = from[wrapped(x - have.x0, have.width(), edge)];
     });
     return out;
 }

@@ -14,7 +14,7 @@ std::array<Plane, 3> normals(const Field& height, Region have, Region wanted, fl
 
 /// One row of the same. `row` and its neighbours may be read from −1 to width; outputs are written up to
 /// the next multiple of 16.
-void normals_row(const float* above, const float* row, const float* below, int width, float per_px, float* nx, float* ny,
-                 float* nz);
+void normals_row(const float* above, const float* row, const float* below, int width, float per_px, float* nx,
+                 float* ny, float* nz);
 
 } // namespace bathylux

@@ -30,7 +30,9 @@ class PaddedRow {
 
     /// The row without its neighbours: the field's own memory where that can be read in whole vectors.
     const float* view(const Field& field, Region have, Region wanted, int y) {
-        if (!field.is_constant() && wanted.x0 == have.x0 && (wanted.width() + 15) / 16 * 16 <= field.plane().stride()) return field.plane().row(y - have.y0);
+        if (!field.is_constant() && wanted.x0 == have.x0 &&
+            (wanted.width() + 15) / 16 * 16 <= field.plane().stride())
+            return field.plane().row(y - have.y0);
         if (field.is_constant() && filled_) return data_.data() + 16;
         filled_ = field.is_constant();
         return fill(field, have, wanted, y, Edge::clamp);
@@ -45,7 +47,8 @@ constexpr int padded(int width) { return (width + 31) / 16 * 16; }
 
 } // namespace
 
-std::array<Plane, 3> normals(const Field& height, Region have, Region wanted, float per_px, Edge edge, std::stop_token stop) {
+std::array<Plane, 3> normals(const Field& height, Region have, Region wanted, float per_px, Edge edge,
+                             std::stop_token stop) {
     const int w = wanted.width(), h = wanted.height();
     std::array<Plane, 3> n{Plane(w, h), Plane(w, h), Plane(w, h)};
     parallel_blocks(
@@ -54,8 +57,10 @@ std::array<Plane, 3> normals(const Field& height, Region have, Region wanted, fl
             PaddedRow above(w), row(w), below(w);
             for (int y = y0; y < y1; ++y) {
                 const int i = y - wanted.y0;
-                normals_row(above.fill(height, have, wanted, y - 1, edge), row.fill(height, have, wanted, y, edge),
-                            below.fill(height, have, wanted, y + 1, edge), w, per_px, n[0].row(i), n[1].row(i), n[2].row(i));
+                normals_row(above.fill(height, have, wanted, y - 1, edge),
+                            row.fill(height, have, wanted, y, edge),
+                            below.fill(height, have, wanted, y + 1, edge), w, per_px, n[0].row(i),
+                            n[1].row(i), n[2].row(i));
             }
         },
         stop);
@@ -65,13 +70,14 @@ std::array<Plane, 3> normals(const Field& height, Region have, Region wanted, fl
 Lighting lighting_of(const Piece& piece) {
     const Ambient& a = piece.ambient;
     return {lamps_of(piece),
-            {a.intensity * srgb_decode(a.color.r), a.intensity * srgb_decode(a.color.g), a.intensity * srgb_decode(a.color.b)},
+            {a.intensity * srgb_decode(a.color.r), a.intensity * srgb_decode(a.color.g),
+             a.intensity * srgb_decode(a.color.b)},
             std::exp2(piece.exposure),
             piece.keep_flat_color};
 }
 
-std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Edge edge, const Lighting& lighting,
-                           std::stop_token stop) {
+std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Edge edge,
+                           const Lighting& lighting, std::stop_token stop) {
     const int w = wanted.width(), h = wanted.height();
     std::array<Plane, 3> out{Plane(w, h), Plane(w, h), Plane(w, h)};
     const auto per_px = static_cast<float>(scale), step = static_cast<float>(1 / scale);
@@ -90,20 +96,24 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
                 s.step = step;
                 s.height = row.fill(relief.height, have, wanted, y, edge);
                 normals_row(above.fill(relief.height, have, wanted, y - 1, edge), s.height,
-                            below.fill(relief.height, have, wanted, y + 1, edge), w, per_px, nx.data(), ny.data(), nz.data());
+                            below.fill(relief.height, have, wanted, y + 1, edge), w, per_px, nx.data(),
+                            ny.data(), nz.data());
                 s.nx = nx.data(), s.ny = ny.data(), s.nz = nz.data();
                 s.roughness = rough.view(relief.roughness, have, wanted, y);
                 s.metallic = metal.view(relief.metallic, have, wanted, y);
                 const int i = y - wanted.y0;
                 s.out = {out[0].row(i), out[1].row(i), out[2].row(i)};
                 if (opaque) {
-                    s.base = {red.view(relief.color[0], have, wanted, y), green.view(relief.color[1], have, wanted, y), blue.view(relief.color[2], have, wanted, y)};
+                    s.base = {red.view(relief.color[0], have, wanted, y),
+                              green.view(relief.color[1], have, wanted, y),
+                              blue.view(relief.color[2], have, wanted, y)};
                     shade_row(s, lighting);
                     continue;
                 }
                 // Lit as straight colour, then premultiplied again.
                 const float* a = cover.view(relief.coverage, have, wanted, y);
-                float* base[3] = {red.fill(relief.color[0], have, wanted, y, edge), green.fill(relief.color[1], have, wanted, y, edge),
+                float* base[3] = {red.fill(relief.color[0], have, wanted, y, edge),
+                                  green.fill(relief.color[1], have, wanted, y, edge),
                                   blue.fill(relief.color[2], have, wanted, y, edge)};
                 for (int x = 0; x < w; ++x)
                     if (a[x] != 1) {

@@ -15,12 +15,12 @@ constexpr float least_alpha = 1e-3f;
 /// multiple of 16.
 struct ShadeRow {
     int width = 0;
-    float x = 0, y = 0, step = 1;        // canvas px: first pixel's centre, and from one pixel to the next
-    const float *nx, *ny, *nz;           // unit normal, y up
-    const float* height;                 // canvas px
-    std::array<const float*, 3> base;    // straight linear base colour
+    float x = 0, y = 0, step = 1;     // canvas px: first pixel's centre, and from one pixel to the next
+    const float *nx, *ny, *nz;        // unit normal, y up
+    const float* height;              // canvas px
+    std::array<const float*, 3> base; // straight linear base colour
     const float *roughness, *metallic;
-    std::array<float*, 3> out;           // linear light towards the viewer
+    std::array<float*, 3> out; // linear light towards the viewer
 };
 
 /// What is the same for the whole picture.
@@ -39,7 +39,7 @@ void shade_row(const ShadeRow& row, const Lighting& lighting);
 /// Lights a bundle whose region covers context.region and, where there is more canvas, a pixel around it.
 /// Gives linear colour premultiplied by coverage; coverage itself is untouched. `scale`: device px per
 /// canvas px.
-std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Edge edge, const Lighting& lighting,
-                           std::stop_token stop = {});
+std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Edge edge,
+                           const Lighting& lighting, std::stop_token stop = {});
 
 } // namespace bathylux

@@ -27,8 +27,8 @@ HWY_INLINE V InverseSqrt(D d, V x) {
     return hn::Mul(y, hn::Sub(three_halves, hn::Mul(half, hn::Mul(y, y))));
 }
 
-void NormalsRow(const float* above, const float* row, const float* below, int width, float per_px, float* nx, float* ny,
-                float* nz) {
+void NormalsRow(const float* above, const float* row, const float* below, int width, float per_px, float* nx,
+                float* ny, float* nz) {
     const D d;
     const auto half = hn::Set(d, 0.5f * per_px), one = hn::Set(d, 1.0f);
     for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(d))) {
@@ -47,16 +47,17 @@ void NormalsRow(const float* above, const float* row, const float* below, int wi
 /// What a surface with normal n sends to the viewer out of one light: f × max(0, n·l), without the
 /// light's power. Symbols as in glTF 2.0, Appendix B; H = l + v is left unnormalised.
 struct Material {
-    V a2, one_minus_a2;     // α², 1 − α²
+    V a2, one_minus_a2; // α², 1 − α²
     V f0[3], one_minus_f0[3];
-    V diffuse[3];           // (1 − metallic) base ÷ π
+    V diffuse[3]; // (1 − metallic) base ÷ π
 };
 struct Facing {
     V nx, ny, nz;
-    V visible_v;            // √(n·v² (1 − α²) + α²)
+    V visible_v; // √(n·v² (1 − α²) + α²)
 };
 
-HWY_INLINE void AddLight(D d, const Material& m, const Facing& n, V lx, V ly, V lz, V power_scale, const float* power, V* sum) {
+HWY_INLINE void AddLight(D d, const Material& m, const Facing& n, V lx, V ly, V lz, V power_scale,
+                         const float* power, V* sum) {
     const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f);
     const auto ndl = hn::Max(zero, hn::Add(hn::Add(hn::Mul(n.nx, lx), hn::Mul(n.ny, ly)), hn::Mul(n.nz, lz)));
     const auto hz = hn::Add(lz, one);
@@ -71,10 +72,12 @@ HWY_INLINE void AddLight(D d, const Material& m, const Facing& n, V lx, V ly, V 
     const auto t = hn::Max(hn::Add(hn::Mul(m.a2, hn::Mul(ndh, ndh)), cross2), hn::Set(d, 1e-9f));
     const auto visible_l2 = hn::Add(hn::Mul(hn::Mul(ndl, ndl), m.one_minus_a2), m.a2);
     const auto visible_l = hn::Mul(visible_l2, InverseSqrt(d, visible_l2));
-    const auto smith = hn::Max(hn::Add(hn::Mul(ndl, n.visible_v), hn::Mul(n.nz, visible_l)), hn::Set(d, 1e-9f));
+    const auto smith =
+        hn::Max(hn::Add(hn::Mul(ndl, n.visible_v), hn::Mul(n.nz, visible_l)), hn::Set(d, 1e-9f));
     // D V n·l = α² |H|⁴ ÷ (π t²) × 0.5 ÷ smith × n·l: one division.
     constexpr float half_over_pi = 0.15915494309f;
-    const auto dv = hn::Div(hn::Mul(hn::Mul(hn::Mul(m.a2, hn::Set(d, half_over_pi)), hn::Mul(h2, h2)), ndl), hn::Mul(hn::Mul(t, t), smith));
+    const auto dv = hn::Div(hn::Mul(hn::Mul(hn::Mul(m.a2, hn::Set(d, half_over_pi)), hn::Mul(h2, h2)), ndl),
+                            hn::Mul(hn::Mul(t, t), smith));
     const auto w = hn::Sub(one, hn::Min(vdh, one));
     const auto w2 = hn::Mul(w, w), w5 = hn::Mul(hn::Mul(w2, w2), w);
     for (int c = 0; c < 3; ++c) {
@@ -106,7 +109,8 @@ void ShadeRowKernel(const ShadeRow& row, const Lighting& lighting) {
             m.one_minus_f0[c] = hn::Sub(one, m.f0[c]);
             m.diffuse[c] = hn::Mul(hn::Mul(base[c], not_metal), hn::Set(d, inverse_pi));
         }
-        const auto px = hn::Add(hn::Set(d, row.x), hn::Mul(hn::Iota(d, static_cast<float>(x)), hn::Set(d, row.step)));
+        const auto px =
+            hn::Add(hn::Set(d, row.x), hn::Mul(hn::Iota(d, static_cast<float>(x)), hn::Set(d, row.step)));
         const auto py = hn::Set(d, row.y);
         V sum[3] = {zero, zero, zero}, flat[3] = {zero, zero, zero};
         const Facing level{zero, zero, one, one}; // √(1 (1 − α²) + α²) = 1
@@ -117,7 +121,8 @@ void ShadeRowKernel(const ShadeRow& row, const Lighting& lighting) {
             } else {
                 const auto dx = hn::Sub(hn::Set(d, lamp.x), px), dy = hn::Sub(py, hn::Set(d, lamp.y));
                 const auto dz = hn::Sub(hn::Set(d, lamp.z), height);
-                const auto d2 = hn::Max(hn::Add(hn::Add(hn::Mul(dx, dx), hn::Mul(dy, dy)), hn::Mul(dz, dz)), hn::Set(d, 1e-12f));
+                const auto d2 = hn::Max(hn::Add(hn::Add(hn::Mul(dx, dx), hn::Mul(dy, dy)), hn::Mul(dz, dz)),
+                                        hn::Set(d, 1e-12f));
                 const auto inverse = InverseSqrt(d, d2);
                 lx = hn::Mul(dx, inverse), ly = hn::Mul(dy, inverse), lz = hn::Mul(dz, inverse);
                 if (lamp.falloff != Falloff::none) {
@@ -135,7 +140,8 @@ void ShadeRowKernel(const ShadeRow& row, const Lighting& lighting) {
                 const auto ratio = hn::Div(sum[c], hn::IfThenElse(enough, flat[c], one));
                 out = hn::Mul(base[c], hn::IfThenElse(enough, ratio, one));
             } else {
-                out = hn::Add(hn::Mul(sum[c], hn::Set(d, lighting.exposure)), hn::Mul(base[c], hn::Set(d, lighting.ambient[c])));
+                out = hn::Add(hn::Mul(sum[c], hn::Set(d, lighting.exposure)),
+                              hn::Mul(base[c], hn::Set(d, lighting.ambient[c])));
             }
             hn::StoreU(out, d, row.out[c] + x);
         }
@@ -149,10 +155,12 @@ HWY_AFTER_NAMESPACE();
 namespace bathylux {
 HWY_EXPORT(NormalsRow);
 HWY_EXPORT(ShadeRowKernel);
-void normals_row(const float* above, const float* row, const float* below, int width, float per_px, float* nx, float* ny,
-                 float* nz) {
+void normals_row(const float* above, const float* row, const float* below, int width, float per_px, float* nx,
+                 float* ny, float* nz) {
     HWY_DYNAMIC_DISPATCH(NormalsRow)(above, row, below, width, per_px, nx, ny, nz);
 }
-void shade_row(const ShadeRow& row, const Lighting& lighting) { HWY_DYNAMIC_DISPATCH(ShadeRowKernel)(row, lighting); }
+void shade_row(const ShadeRow& row, const Lighting& lighting) {
+    HWY_DYNAMIC_DISPATCH(ShadeRowKernel)(row, lighting);
+}
 } // namespace bathylux
 #endif

@@ -14,8 +14,8 @@ namespace bathylux {
 /// The exact edge of an element, kept for as long as no step changes the shape. Coordinates are device
 /// px; made from an outline when there is one.
 struct Silhouette {
-    Polyline fill;         // flattened outline, for coverage and inside tests
-    Polyline edge;         // only what parts inside from outside
+    Polyline fill; // flattened outline, for coverage and inside tests
+    Polyline edge; // only what parts inside from outside
     std::uint64_t hash = 0;
 };
 
@@ -28,12 +28,12 @@ struct StoredSamples {
 
 /// What flows up the tree: colour, height, coverage and surface over a region.
 struct Bundle {
-    Region region;             // device px; every plane has its size
+    Region region;                // device px; every plane has its size
     std::array<Field, 3> color{}; // linear Rec. 709, premultiplied by coverage
-    Field coverage = 0.0f;     // 0…1
+    Field coverage = 0.0f;        // 0…1
     bool gives_height = false;
-    Field height = 0.0f;       // canvas px, positive towards the viewer
-    Field weight = 0.0f;       // 0…1, how much the height counts where elements join
+    Field height = 0.0f; // canvas px, positive towards the viewer
+    Field weight = 0.0f; // 0…1, how much the height counts where elements join
     Field roughness = 0.5f, metallic = 0.0f;
     Field surface_weight = 0.0f; // 0…1, how much the surface counts where elements join
 
@@ -51,10 +51,10 @@ class Memo {
 
 /// Under what circumstances a step is evaluated.
 struct Context {
-    Region region;       // what is wanted, device px
-    Region canvas;       // the whole canvas, device px
-    double length = 1;   // device px per px of a step's parameters
-    double rise = 1;     // factor on a step's heights (a group's scale)
+    Region region;     // what is wanted, device px
+    Region canvas;     // the whole canvas, device px
+    double length = 1; // device px per px of a step's parameters
+    double rise = 1;   // factor on a step's heights (a group's scale)
     Edge canvas_edge = Edge::clamp;
     Memo* memo = nullptr;
     std::stop_token stop;

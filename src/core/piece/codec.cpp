@@ -29,10 +29,12 @@ const Json& object(const Json& json, const char* what) {
 }
 
 /// Reads the described parameters of `target` out of `json`; hands back what else was there.
-Json read_parameters(void* target, std::span<const Parameter> parameters, const Json& json, std::set<std::string> taken = {}) {
+Json read_parameters(void* target, std::span<const Parameter> parameters, const Json& json,
+                     std::set<std::string> taken = {}) {
     Json rest = Json::object();
     for (const auto& [key, value] : json.items()) {
-        const auto p = std::find_if(parameters.begin(), parameters.end(), [&](const Parameter& q) { return q.id == key; });
+        const auto p = std::find_if(parameters.begin(), parameters.end(),
+                                    [&](const Parameter& q) { return q.id == key; });
         if (p != parameters.end())
             p->set(target, value_from_json(*p, value));
         else if (!taken.contains(key))
@@ -66,7 +68,8 @@ Described read_described(const Kind& kind, const Json& json, std::set<std::strin
 
 std::string kind_of(const Json& json, const char* what) {
     object(json, what);
-    if (!json.contains("kind") || !json["kind"].is_string()) throw Error(std::string(what) + " needs a \"kind\".");
+    if (!json.contains("kind") || !json["kind"].is_string())
+        throw Error(std::string(what) + " needs a \"kind\".");
     return json["kind"].get<std::string>();
 }
 
@@ -98,15 +101,18 @@ Canvas canvas_from_json(const Json& json) {
     for (const char* side : {"width", "height"}) {
         if (!json.contains(side)) throw Error("The canvas needs a width and a height.");
         const Json& v = json[side];
-        if (!v.is_number() || v.get<double>() != std::round(v.get<double>()) || v.get<double>() < 1 || v.get<double>() > most_canvas_side)
-            throw Error("The canvas's " + std::string(side) + " must be a whole number from 1 to " + std::to_string(most_canvas_side) + ".");
+        if (!v.is_number() || v.get<double>() != std::round(v.get<double>()) || v.get<double>() < 1 ||
+            v.get<double>() > most_canvas_side)
+            throw Error("The canvas's " + std::string(side) + " must be a whole number from 1 to " +
+                        std::to_string(most_canvas_side) + ".");
     }
     out.rest = read_parameters(&out, Canvas::parameters, json, {"height_range", "edge"});
     if (json.contains("height_range") && json["height_range"] != "auto") {
         const Json& r = json["height_range"];
         if (!r.is_array() || r.size() != 2) throw Error("\"height_range\" takes \"auto\" or [low, high].");
         out.height_range = {coordinate(r[0], "\"height_range\""), coordinate(r[1], "\"height_range\"")};
-        if (out.height_range->first >= out.height_range->second) throw Error("\"height_range\" must rise from low to high.");
+        if (out.height_range->first >= out.height_range->second)
+            throw Error("\"height_range\" must rise from low to high.");
     }
     const std::string edge = string_member(json, "edge");
     if (edge == "repeat")
@@ -119,7 +125,9 @@ Canvas canvas_from_json(const Json& json) {
 Json to_json(const Canvas& c) {
     Json out = Json::object();
     write_parameters(&c, Canvas::parameters, out);
-    if (c.height_range) out["height_range"] = {to_json(Value(double(c.height_range->first))), to_json(Value(double(c.height_range->second)))};
+    if (c.height_range)
+        out["height_range"] = {to_json(Value(double(c.height_range->first))),
+                               to_json(Value(double(c.height_range->second)))};
     if (c.edge == Edge::repeat) out["edge"] = "repeat";
     write_rest(c.rest, out);
     return out;
@@ -166,15 +174,19 @@ Element element_from_json(const Json& json, const Canvas& canvas) {
         out.placement.x = canvas.width / 2;
         out.placement.y = canvas.height / 2;
         if (json.contains("placement"))
-            out.placement.rest = read_parameters(&out.placement, Placement::parameters, object(json["placement"], "The placement"));
-        if (json.contains("mix")) out.mix.rest = read_parameters(&out.mix, Mix::parameters, object(json["mix"], "The mixing"));
+            out.placement.rest = read_parameters(&out.placement, Placement::parameters,
+                                                 object(json["placement"], "The placement"));
+        if (json.contains("mix"))
+            out.mix.rest = read_parameters(&out.mix, Mix::parameters, object(json["mix"], "The mixing"));
         if (json.contains("surface")) {
             out.surface.emplace();
-            out.surface->rest = read_parameters(&*out.surface, Surface::parameters, object(json["surface"], "The surface"));
+            out.surface->rest =
+                read_parameters(&*out.surface, Surface::parameters, object(json["surface"], "The surface"));
         }
         if (json.contains("steps")) {
             if (!json["steps"].is_array()) throw Error("\"steps\" takes a list.");
-            if (json["steps"].size() > most_steps) throw Error("it has more than " + std::to_string(most_steps) + " steps.");
+            if (json["steps"].size() > most_steps)
+                throw Error("it has more than " + std::to_string(most_steps) + " steps.");
             for (const Json& s : json["steps"]) out.steps.push_back(step_from_json(s));
         }
         if (json.contains("elements")) {
@@ -183,7 +195,8 @@ Element element_from_json(const Json& json, const Canvas& canvas) {
             for (const Json& e : json["elements"]) out.elements.push_back(element_from_json(e, canvas));
         }
         out.rest = Json::object();
-        static const std::set<std::string> known{"id", "name", "source", "placement", "mix", "surface", "steps", "elements"};
+        static const std::set<std::string> known{"id",  "name",    "source", "placement",
+                                                 "mix", "surface", "steps",  "elements"};
         for (const auto& [key, value] : json.items())
             if (!known.contains(key)) out.rest[key] = value;
         return out;
@@ -249,7 +262,8 @@ Json to_json(const Light& light) {
 
 Piece piece_from_json(const Json& json) {
     object(json, "The piece");
-    if (!json.contains("bathylux") || !json["bathylux"].is_number_integer() || json["bathylux"].get<std::int64_t>() < 1)
+    if (!json.contains("bathylux") || !json["bathylux"].is_number_integer() ||
+        json["bathylux"].get<std::int64_t>() < 1)
         throw Error("This is not a Bathylux piece: it does not start with \"bathylux\" and a version.");
     Piece out;
     out.newer = json["bathylux"].get<std::int64_t>() > format_version;
@@ -259,13 +273,18 @@ Piece piece_from_json(const Json& json) {
         if (!json["elements"].is_array()) throw Error("\"elements\" takes a list.");
         for (const Json& e : json["elements"]) out.elements.push_back(element_from_json(e, out.canvas));
     }
-    if (json.contains("surface")) out.surface.rest = read_parameters(&out.surface, Surface::parameters, object(json["surface"], "The surface"));
+    if (json.contains("surface"))
+        out.surface.rest =
+            read_parameters(&out.surface, Surface::parameters, object(json["surface"], "The surface"));
     if (json.contains("lights")) {
         if (!json["lights"].is_array()) throw Error("\"lights\" takes a list.");
-        if (json["lights"].size() > most_lights) throw Error("The piece has more than " + std::to_string(most_lights) + " lights.");
+        if (json["lights"].size() > most_lights)
+            throw Error("The piece has more than " + std::to_string(most_lights) + " lights.");
         for (const Json& l : json["lights"]) out.lights.push_back(light_from_json(l));
     }
-    if (json.contains("ambient")) out.ambient.rest = read_parameters(&out.ambient, Ambient::parameters, object(json["ambient"], "The ambient light"));
+    if (json.contains("ambient"))
+        out.ambient.rest =
+            read_parameters(&out.ambient, Ambient::parameters, object(json["ambient"], "The ambient light"));
     if (json.contains("finish")) {
         if (!json["finish"].is_array()) throw Error("\"finish\" takes a list.");
         for (const Json& f : json["finish"]) throw unknown_kind("finish", kind_of(f, "A finish"));
@@ -280,22 +299,27 @@ Piece piece_from_json(const Json& json) {
         const Json& g = object(json["guides"], "\"guides\"");
         for (const auto& [key, to] : {std::pair{"x", &out.guides_x}, {"y", &out.guides_y}})
             if (g.contains(key)) {
-                if (!g[key].is_array() || g[key].size() > 1000) throw Error("\"guides\" takes lists of numbers.");
+                if (!g[key].is_array() || g[key].size() > 1000)
+                    throw Error("\"guides\" takes lists of numbers.");
                 for (const Json& v : g[key]) to->push_back(coordinate(v, "\"guides\""));
             }
     }
-    out.rest = read_parameters(&out, Piece::parameters, json,
-                               {"bathylux", "canvas", "elements", "surface", "lights", "ambient", "finish", "section", "guides"});
+    out.rest = read_parameters(
+        &out, Piece::parameters, json,
+        {"bathylux", "canvas", "elements", "surface", "lights", "ambient", "finish", "section", "guides"});
 
     // Ids are how everything is found again: unique, and never empty.
     std::set<std::string> ids;
     int count = 0;
     for_each_element(out.elements, [&](const Element& e) {
-        if (++count > most_elements) throw Error("The piece has more than " + std::to_string(most_elements) + " elements.");
-        if (!e.id.empty() && !ids.insert(e.id).second) throw Error("Two elements have the id " + shown(e.id) + ".");
+        if (++count > most_elements)
+            throw Error("The piece has more than " + std::to_string(most_elements) + " elements.");
+        if (!e.id.empty() && !ids.insert(e.id).second)
+            throw Error("Two elements have the id " + shown(e.id) + ".");
     });
     for (const Light& l : out.lights)
-        if (!l.id.empty() && !ids.insert(l.id).second) throw Error("The id " + shown(l.id) + " is used twice.");
+        if (!l.id.empty() && !ids.insert(l.id).second)
+            throw Error("The id " + shown(l.id) + " is used twice.");
     const std::function<void(std::vector<Element>&)> name_all = [&](std::vector<Element>& list) {
         for (Element& e : list) {
             if (e.id.empty()) e.id = free_id(out, e.name.empty() ? e.source.kind().id : e.name);
@@ -326,7 +350,9 @@ Json to_json(const Piece& p) {
     write_parameters(&p, Piece::parameters, out);
     out["finish"] = Json::array();
     const auto number = [](double v) { return to_json(Value(v)); };
-    if (p.section) out["section"] = {number(p.section->a.x), number(p.section->a.y), number(p.section->b.x), number(p.section->b.y)};
+    if (p.section)
+        out["section"] = {number(p.section->a.x), number(p.section->a.y), number(p.section->b.x),
+                          number(p.section->b.y)};
     if (!p.guides_x.empty() || !p.guides_y.empty()) {
         Json x = Json::array(), y = Json::array();
         for (float v : p.guides_x) x.push_back(number(v));
@@ -345,12 +371,15 @@ Json parse_json(std::string_view text) {
     for (std::size_t i = 0; i < text.size(); ++i) {
         const char c = text[i];
         if (in_string) {
-            if (c == '\\') ++i;
-            else if (c == '"') in_string = false;
+            if (c == '\\')
+                ++i;
+            else if (c == '"')
+                in_string = false;
         } else if (c == '"')
             in_string = true;
         else if (c == '{' || c == '[') {
-            if (++depth > most_json_depth) throw Error("The piece is nested more than " + std::to_string(most_json_depth) + " deep.");
+            if (++depth > most_json_depth)
+                throw Error("The piece is nested more than " + std::to_string(most_json_depth) + " deep.");
         } else if (c == '}' || c == ']')
             --depth;
     }
@@ -360,7 +389,9 @@ Json parse_json(std::string_view text) {
         const std::string what = e.what();
         const auto at = what.find("line ");
         const auto end = what.find(':', at == std::string::npos ? 0 : at);
-        throw Error("The piece is not valid JSON" + (at == std::string::npos || end == std::string::npos ? "." : " (at " + what.substr(at, end - at) + ")."));
+        throw Error("The piece is not valid JSON" + (at == std::string::npos || end == std::string::npos
+                                                         ? "."
+                                                         : " (at " + what.substr(at, end - at) + ")."));
     }
 }
 
@@ -378,7 +409,9 @@ void set_parameter(Piece& piece, const std::string& path, const std::string& tex
     };
     const auto set_described = [&](Described& what, const std::string& name) {
         const Parameter* p = what.kind().find(name);
-        if (!p) throw Error(shown(path) + ": " + std::string(what.kind().id) + " has no parameter " + shown(name) + ".");
+        if (!p)
+            throw Error(shown(path) + ": " + std::string(what.kind().id) + " has no parameter " +
+                        shown(name) + ".");
         what = what.with(*p, value_from_text(*p, text));
     };
     if (parts.size() == 1) return set(&piece, Piece::parameters, parts[0]);
@@ -414,7 +447,8 @@ void set_parameter(Piece& piece, const std::string& path, const std::string& tex
 namespace {
 
 Json describe_parameter(const Parameter& p, const void* defaults) {
-    static constexpr const char* types[] = {"number", "whole", "toggle", "choice", "text", "file", "font", "color", "profile"};
+    static constexpr const char* types[] = {"number", "whole", "toggle", "choice", "text",
+                                            "file",   "font",  "color",  "profile"};
     static constexpr const char* units[] = {"", "px", "degrees", "ratio", "stops"};
     Json out = {{"id", p.id}, {"name", p.name}, {"type", types[static_cast<int>(p.type)]}, {"help", p.help}};
     if (p.type == Parameter::Type::number || p.type == Parameter::Type::whole) {
@@ -431,14 +465,19 @@ Json describe_parameter(const Parameter& p, const void* defaults) {
 Json describe_kind(const Kind& kind) {
     const auto defaults = kind.make();
     Json out = {{"kind", kind.id}, {"name", kind.name}, {"help", kind.help}, {"parameters", Json::array()}};
-    for (const Parameter& p : kind.parameters) out["parameters"].push_back(describe_parameter(p, defaults.get()));
+    for (const Parameter& p : kind.parameters)
+        out["parameters"].push_back(describe_parameter(p, defaults.get()));
     return out;
 }
 
 } // namespace
 
 Json describe_everything() {
-    Json out = {{"bathylux", format_version}, {"sources", Json::array()}, {"steps", Json::array()}, {"lights", Json::array()}, {"finish", Json::array()}};
+    Json out = {{"bathylux", format_version},
+                {"sources", Json::array()},
+                {"steps", Json::array()},
+                {"lights", Json::array()},
+                {"finish", Json::array()}};
     for (const Kind& k : source_kinds()) out["sources"].push_back(describe_kind(k));
     for (const StepKind& k : step_kinds()) {
         Json step = describe_kind(k);
@@ -447,7 +486,8 @@ Json describe_everything() {
     }
     for (const Kind& k : light_kinds()) out["lights"].push_back(describe_kind(k));
     out["element"] = Json::object();
-    for (const Kind& k : {describe<Placement>(), describe<Mix>(), describe<Surface>()}) out["element"][std::string(k.id)] = describe_kind(k)["parameters"];
+    for (const Kind& k : {describe<Placement>(), describe<Mix>(), describe<Surface>()})
+        out["element"][std::string(k.id)] = describe_kind(k)["parameters"];
     out["piece"] = Json::object();
     for (const Kind& k : {describe<Canvas>(), describe<Surface>(), describe<Ambient>(), describe<Piece>()})
         out["piece"][std::string(k.id)] = describe_kind(k)["parameters"];

@@ -19,7 +19,8 @@ void collect_ids(const Element& e, std::set<std::string>& out) {
 /// New ids where the old ones are taken; copies of a thing are named after it.
 void freshen(Piece& piece, Element& e, std::set<std::string>& taken) {
     if (e.id.empty() || taken.contains(e.id)) {
-        const std::string base = e.id.empty() ? std::string(e.source.kind().id) : e.id.substr(0, e.id.find_last_not_of("0123456789-") + 1);
+        const std::string base = e.id.empty() ? std::string(e.source.kind().id)
+                                              : e.id.substr(0, e.id.find_last_not_of("0123456789-") + 1);
         e.id = free_id(piece, base.empty() ? "element" : base);
         for (int n = 2; taken.contains(e.id); ++n) e.id = base + "-" + std::to_string(n);
     }
@@ -62,8 +63,10 @@ Ids outermost(const Piece& piece, const Ids& ids) {
     const std::set<std::string> named(ids.begin(), ids.end());
     const std::function<void(const std::vector<Element>&)> walk = [&](const std::vector<Element>& list) {
         for (const Element& e : list) {
-            if (named.contains(e.id)) out.push_back(e.id);
-            else walk(e.elements);
+            if (named.contains(e.id))
+                out.push_back(e.id);
+            else
+                walk(e.elements);
         }
     };
     walk(piece.elements);
@@ -133,7 +136,8 @@ std::string group(Piece& piece, const Ids& ids) {
     const auto* list = find_siblings(piece.elements, id);
     Ids siblings;
     for (const std::string& i : gathered)
-        if (std::any_of(list->begin(), list->end(), [&](const Element& e) { return e.id == i; })) siblings.push_back(i);
+        if (std::any_of(list->begin(), list->end(), [&](const Element& e) { return e.id == i; }))
+            siblings.push_back(i);
     move(piece, siblings, id, 0);
     return id;
 }
@@ -144,12 +148,16 @@ Ids ungroup(Piece& piece, std::string_view id) {
     const Element g = *found;
     const double u = g.placement.scale_u, v = g.placement.scale_v, factor = std::sqrt(std::abs(u * v));
     const bool even = std::abs(std::abs(u) - std::abs(v)) < 1e-4;
-    const Affine outer = g.placement.matrix() * Affine::translation(-piece.canvas.width / 2, -piece.canvas.height / 2);
+    const Affine outer =
+        g.placement.matrix() * Affine::translation(-piece.canvas.width / 2, -piece.canvas.height / 2);
     std::vector<Element> children = g.elements;
     Ids out;
     for (Element& c : children) {
         const bool square = std::abs(std::fmod(c.placement.turn, 90.0f)) < 1e-4;
-        if (!even && !square) throw Error(in_quotes(g.name.empty() ? g.id : g.name) + " is stretched more one way than the other; set its two scales alike before taking it apart.");
+        if (!even && !square)
+            throw Error(in_quotes(g.name.empty() ? g.id : g.name) +
+                        " is stretched more one way than the other; set its two scales alike before taking "
+                        "it apart.");
         const Affine all = outer * c.placement.matrix();
         c.placement.x = static_cast<float>(all.e);
         c.placement.y = static_cast<float>(all.f);
@@ -173,16 +181,20 @@ void shift_all(Piece& piece, double dx, double dy) {
     const auto fx = static_cast<float>(dx), fy = static_cast<float>(dy);
     for (Element& e : piece.elements) e.placement.x += fx, e.placement.y += fy;
     for (Light& l : piece.lights)
-        if (const auto* lamp = l.what.as<PointLight>()) l.what = l.what.with("x", double(lamp->x) + dx).with("y", double(lamp->y) + dy);
+        if (const auto* lamp = l.what.as<PointLight>())
+            l.what = l.what.with("x", double(lamp->x) + dx).with("y", double(lamp->y) + dy);
     for (float& g : piece.guides_x) g += fx;
     for (float& g : piece.guides_y) g += fy;
-    if (piece.section) piece.section = SectionLine{piece.section->a + Vec2{dx, dy}, piece.section->b + Vec2{dx, dy}};
+    if (piece.section)
+        piece.section = SectionLine{piece.section->a + Vec2{dx, dy}, piece.section->b + Vec2{dx, dy}};
 }
 
 void crop(Piece& piece, Region frame) {
     if (frame.empty()) return;
-    // A group's origin is the middle of the canvas: what it holds keeps its place if it moves with that middle.
-    const double mx = (frame.width() - piece.canvas.width) / 2.0, my = (frame.height() - piece.canvas.height) / 2.0;
+    // A group's origin is the middle of the canvas: what it holds keeps its place if it moves with that
+    // middle.
+    const double mx = (frame.width() - piece.canvas.width) / 2.0,
+                 my = (frame.height() - piece.canvas.height) / 2.0;
     piece.canvas.width = static_cast<float>(frame.width());
     piece.canvas.height = static_cast<float>(frame.height());
     shift_all(piece, -frame.x0, -frame.y0);

@@ -34,7 +34,9 @@ template <class T> constexpr Kind describe() {
             T::help,
             T::parameters,
             []() -> std::shared_ptr<void> { return std::make_shared<T>(); },
-            [](const void* from) -> std::shared_ptr<void> { return std::make_shared<T>(*static_cast<const T*>(from)); },
+            [](const void* from) -> std::shared_ptr<void> {
+                return std::make_shared<T>(*static_cast<const T*>(from));
+            },
             &detail::tag_of<T>};
 }
 
@@ -43,7 +45,8 @@ class Described {
   public:
     Described() = default;
     explicit Described(const Kind& kind) : kind_(&kind), data_(kind.make()) {}
-    template <class T> Described(const Kind& kind, T value) : kind_(&kind), data_(std::make_shared<T>(std::move(value))) {}
+    template <class T>
+    Described(const Kind& kind, T value) : kind_(&kind), data_(std::make_shared<T>(std::move(value))) {}
 
     const Kind& kind() const { return *kind_; }
     const void* data() const { return data_.get(); }

@@ -5,7 +5,7 @@
 namespace bathylux {
 
 namespace {
-constexpr Kind sources[] = {describe<TypeSource>(),    describe<PictureSource>(), describe<SvgSource>(),
+constexpr Kind sources[] = {describe<TypeSource>(),      describe<PictureSource>(), describe<SvgSource>(),
                             describe<RectangleSource>(), describe<EllipseSource>(), describe<GroupSource>()};
 constexpr Kind lights[] = {describe<DirectionalLight>(), describe<PointLight>()};
 

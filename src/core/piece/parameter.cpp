@@ -38,14 +38,17 @@ Profile profile_from_json(const Parameter& p, const Json& json) {
             }
         throw wrong(p, json, takes);
     }
-    if (!json.is_object() || !json.contains("points") || !json["points"].is_array()) throw wrong(p, json, takes);
+    if (!json.is_object() || !json.contains("points") || !json["points"].is_array())
+        throw wrong(p, json, takes);
     const Json& points = json["points"];
     if (points.size() < 2 || points.size() > 256) throw wrong(p, json, "2 to 256 points in a profile");
     out.shape = Profile::Shape::own;
     for (const Json& q : points) {
-        if (!q.is_array() || q.size() != 2 || !q[0].is_number() || !q[1].is_number()) throw wrong(p, q, "points as [in, up]");
+        if (!q.is_array() || q.size() != 2 || !q[0].is_number() || !q[1].is_number())
+            throw wrong(p, q, "points as [in, up]");
         const auto x = q[0].get<float>(), y = q[1].get<float>();
-        if (!std::isfinite(x) || !std::isfinite(y) || x < 0 || x > 1 || (!out.points.empty() && x <= out.points.back().first))
+        if (!std::isfinite(x) || !std::isfinite(y) || x < 0 || x > 1 ||
+            (!out.points.empty() && x <= out.points.back().first))
             throw wrong(p, json, "points whose first number rises from 0 to 1");
         out.points.emplace_back(x, y);
     }
@@ -66,17 +69,21 @@ Value value_from_json(const Parameter& p, const Json& json) {
     case Type::number:
     case Type::whole: {
         if (json.is_object() && (json.contains("keys") || json.contains("link")))
-            throw Error(in_quotes(p.id) + " moves (key frames or a link); this version of Bathylux reads still pieces only.");
+            throw Error(in_quotes(p.id) +
+                        " moves (key frames or a link); this version of Bathylux reads still pieces only.");
         if (!json.is_number()) throw wrong(p, json, "a number");
         const double n = json.get<double>();
         // Beyond this no length, angle or factor means anything, and arithmetic in floats breaks down.
-        if (!std::isfinite(n) || std::abs(n) > 1e6) throw wrong(p, json, "a number between -1000000 and 1000000");
+        if (!std::isfinite(n) || std::abs(n) > 1e6)
+            throw wrong(p, json, "a number between -1000000 and 1000000");
         if (n < p.range.floor || n > p.range.ceiling) {
             const auto shown = [](double v) { return Json(v).dump(); };
             const bool low = std::isfinite(p.range.floor), high = std::isfinite(p.range.ceiling);
-            throw wrong(p, json, low && high ? "a number from " + shown(p.range.floor) + " to " + shown(p.range.ceiling)
-                                 : low       ? "a number not below " + shown(p.range.floor)
-                                             : "a number not above " + shown(p.range.ceiling));
+            throw wrong(p, json,
+                        low && high
+                            ? "a number from " + shown(p.range.floor) + " to " + shown(p.range.ceiling)
+                        : low ? "a number not below " + shown(p.range.floor)
+                              : "a number not above " + shown(p.range.ceiling));
         }
         return held(p, n);
     }
@@ -119,9 +126,11 @@ Json to_json(const Value& value) {
         Json operator()(const std::string& v) const { return v; }
         Json operator()(const Color& v) const { return to_string(v); }
         Json operator()(const Profile& v) const {
-            if (v.shape != Profile::Shape::own) return std::string(profile_names[static_cast<std::size_t>(v.shape)]);
+            if (v.shape != Profile::Shape::own)
+                return std::string(profile_names[static_cast<std::size_t>(v.shape)]);
             Json points = Json::array();
-            for (const auto& [x, y] : v.points) points.push_back(Json::array({(*this)(double(x)), (*this)(double(y))}));
+            for (const auto& [x, y] : v.points)
+                points.push_back(Json::array({(*this)(double(x)), (*this)(double(y))}));
             Json out = {{"points", points}};
             if (v.smooth) out["smooth"] = true;
             return out;
@@ -132,7 +141,8 @@ Json to_json(const Value& value) {
 
 Value value_from_text(const Parameter& p, const std::string& text) {
     using Type = Parameter::Type;
-    if (p.type == Type::text || p.type == Type::file || p.type == Type::font || p.type == Type::choice || p.type == Type::color)
+    if (p.type == Type::text || p.type == Type::file || p.type == Type::font || p.type == Type::choice ||
+        p.type == Type::color)
         return value_from_json(p, Json(text));
     Json json = Json::parse(text, nullptr, false);
     if (json.is_discarded()) json = text;

@@ -22,7 +22,8 @@ std::string_view symbol(Unit unit);
 /// The sensible range of a number, and what it may never leave.
 struct Range {
     double low = 0, high = 1;
-    double floor = -std::numeric_limits<double>::infinity(), ceiling = std::numeric_limits<double>::infinity();
+    double floor = -std::numeric_limits<double>::infinity(),
+           ceiling = std::numeric_limits<double>::infinity();
 };
 
 /// One parameter of a step, source, light or finish, told once: the file format, the command line, the
@@ -58,36 +59,46 @@ template <auto M, class Stored> constexpr Parameter plain(Parameter p) {
 } // namespace detail
 
 template <auto M>
-constexpr Parameter number(std::string_view id, std::string_view name, Unit unit, Range range, std::string_view help) {
+constexpr Parameter number(std::string_view id, std::string_view name, Unit unit, Range range,
+                           std::string_view help) {
     return detail::plain<M, double>({Parameter::Type::number, id, name, unit, range, help});
 }
 template <auto M>
 constexpr Parameter whole(std::string_view id, std::string_view name, Range range, std::string_view help) {
     return detail::plain<M, double>({Parameter::Type::whole, id, name, Unit::none, range, help});
 }
-template <auto M> constexpr Parameter toggle(std::string_view id, std::string_view name, std::string_view help) {
+template <auto M>
+constexpr Parameter toggle(std::string_view id, std::string_view name, std::string_view help) {
     return detail::plain<M, bool>({Parameter::Type::toggle, id, name, Unit::none, {}, help});
 }
-template <auto M> constexpr Parameter text(std::string_view id, std::string_view name, std::string_view help) {
+template <auto M>
+constexpr Parameter text(std::string_view id, std::string_view name, std::string_view help) {
     return detail::plain<M, std::string>({Parameter::Type::text, id, name, Unit::none, {}, help});
 }
-template <auto M> constexpr Parameter file(std::string_view id, std::string_view name, std::string_view help) {
+template <auto M>
+constexpr Parameter file(std::string_view id, std::string_view name, std::string_view help) {
     return detail::plain<M, std::string>({Parameter::Type::file, id, name, Unit::none, {}, help});
 }
-template <auto M> constexpr Parameter font(std::string_view id, std::string_view name, std::string_view help) {
+template <auto M>
+constexpr Parameter font(std::string_view id, std::string_view name, std::string_view help) {
     return detail::plain<M, std::string>({Parameter::Type::font, id, name, Unit::none, {}, help});
 }
-template <auto M> constexpr Parameter color(std::string_view id, std::string_view name, std::string_view help) {
+template <auto M>
+constexpr Parameter color(std::string_view id, std::string_view name, std::string_view help) {
     return detail::plain<M, Color>({Parameter::Type::color, id, name, Unit::none, {}, help});
 }
-template <auto M> constexpr Parameter profile(std::string_view id, std::string_view name, std::string_view help) {
-    return detail::plain<M, Profile>({Parameter::Type::profile, id, name, Unit::none, {}, help, profile_names});
+template <auto M>
+constexpr Parameter profile(std::string_view id, std::string_view name, std::string_view help) {
+    return detail::plain<M, Profile>(
+        {Parameter::Type::profile, id, name, Unit::none, {}, help, profile_names});
 }
 /// An enumeration whose values are named, in order, by `names`.
 template <auto M, const auto& names>
 constexpr Parameter choice(std::string_view id, std::string_view name, std::string_view help) {
     Parameter p{Parameter::Type::choice, id, name, Unit::none, {}, help, names};
-    p.get = [](const void* s) { return Value(std::string(names[static_cast<std::size_t>(detail::access<M>(s))])); };
+    p.get = [](const void* s) {
+        return Value(std::string(names[static_cast<std::size_t>(detail::access<M>(s))]));
+    };
     p.set = [](void* s, const Value& v) {
         const auto& text = std::get<std::string>(v);
         for (std::size_t i = 0; i < names.size(); ++i)

@@ -31,18 +31,22 @@ float sample(const Picture& p, const std::vector<std::byte>& from, std::size_t i
 class RowReader {
   public:
     RowReader(const Picture& p, bool color)
-        : p_(p), color_(color), from_(color && !p.color_samples.empty() ? p.color_samples : p.samples), n_(p.channels),
-          alpha_(p.has_alpha() ? n_ - 1 : -1), second_(n_ < 3 ? 0 : 1), third_(n_ < 3 ? 0 : 2) {
+        : p_(p), color_(color), from_(color && !p.color_samples.empty() ? p.color_samples : p.samples),
+          n_(p.channels), alpha_(p.has_alpha() ? n_ - 1 : -1), second_(n_ < 3 ? 0 : 1),
+          third_(n_ < 3 ? 0 : 2) {
         // Bytes go through a table: what a value is, as stored or as light.
-        for (int i = 0; i < 256; ++i) table_[i] = color ? srgb_decode(static_cast<float>(i) / 255.0f) : static_cast<float>(i) / 255.0f;
+        for (int i = 0; i < 256; ++i)
+            table_[i] = color ? srgb_decode(static_cast<float>(i) / 255.0f) : static_cast<float>(i) / 255.0f;
     }
     void operator()(int y, float* to) const {
         const std::size_t first = static_cast<std::size_t>(y) * p_.width * n_;
         if (p_.format == Picture::Format::u8) {
             const auto* v = reinterpret_cast<const std::uint8_t*>(from_.data()) + first;
             for (int x = 0; x < p_.width; ++x, v += n_, to += 4) {
-                const float a = alpha_ < 0 ? 1.0f : static_cast<float>(v[alpha_]) / 255.0f, k = color_ ? a : 1.0f;
-                to[0] = table_[v[0]] * k, to[1] = table_[v[second_]] * k, to[2] = table_[v[third_]] * k, to[3] = a;
+                const float a = alpha_ < 0 ? 1.0f : static_cast<float>(v[alpha_]) / 255.0f,
+                            k = color_ ? a : 1.0f;
+                to[0] = table_[v[0]] * k, to[1] = table_[v[second_]] * k, to[2] = table_[v[third_]] * k,
+                to[3] = a;
             }
             return;
         }
@@ -50,7 +54,8 @@ class RowReader {
         for (int x = 0; x < p_.width; ++x, to += 4) {
             const std::size_t i = first + static_cast<std::size_t>(x) * n_;
             const float a = alpha_ < 0 ? 1.0f : sample(p_, from_, i + alpha_), k = color_ ? a : 1.0f;
-            to[0] = linear(sample(p_, from_, i)) * k, to[1] = linear(sample(p_, from_, i + second_)) * k, to[2] = linear(sample(p_, from_, i + third_)) * k, to[3] = a;
+            to[0] = linear(sample(p_, from_, i)) * k, to[1] = linear(sample(p_, from_, i + second_)) * k,
+            to[2] = linear(sample(p_, from_, i + third_)) * k, to[3] = a;
         }
     }
 
@@ -72,7 +77,8 @@ Picture::Level full_size(const Picture& p, bool color) {
 void halve_rows(const float* above, const float* below, int width, float* to, int halved_width) {
     for (int x = 0; x < halved_width; ++x) {
         const int l = 4 * std::min(2 * x, width - 1), r = 4 * std::min(2 * x + 1, width - 1);
-        for (int c = 0; c < 4; ++c) to[4 * x + c] = 0.25f * (above[l + c] + above[r + c] + below[l + c] + below[r + c]);
+        for (int c = 0; c < 4; ++c)
+            to[4 * x + c] = 0.25f * (above[l + c] + above[r + c] + below[l + c] + below[r + c]);
     }
 }
 
@@ -96,7 +102,8 @@ Picture::Level halved(const Picture::Level& in) {
     const int w = std::max(1, in.width / 2), h = std::max(1, in.height / 2);
     Picture::Level out{w, h, Plane(4 * w, h)};
     parallel_rows(0, h, [&](int y) {
-        halve_rows(in.rgba.row(std::min(2 * y, in.height - 1)), in.rgba.row(std::min(2 * y + 1, in.height - 1)), in.width, out.rgba.row(y), w);
+        halve_rows(in.rgba.row(std::min(2 * y, in.height - 1)),
+                   in.rgba.row(std::min(2 * y + 1, in.height - 1)), in.width, out.rgba.row(y), w);
     });
     return out;
 }
@@ -128,12 +135,15 @@ int Picture::levels() const {
     return n;
 }
 
-const Picture::Level& Picture::level(std::vector<std::unique_ptr<Level>>& pyramid, bool color, int level) const {
+const Picture::Level& Picture::level(std::vector<std::unique_ptr<Level>>& pyramid, bool color,
+                                     int level) const {
     const std::lock_guard lock(pyramids_->mutex);
     if (pyramid.size() <= static_cast<std::size_t>(level)) pyramid.resize(level + 1);
     int known = level; // the deepest level to begin from: one that is there, or the samples
     while (known > 1 && !pyramid[known]) --known;
-    if (!pyramid[known]) pyramid[known] = std::make_unique<Level>(known == 0 ? full_size(*this, color) : half_size(*this, color));
+    if (!pyramid[known])
+        pyramid[known] =
+            std::make_unique<Level>(known == 0 ? full_size(*this, color) : half_size(*this, color));
     for (; known < level; ++known) pyramid[known + 1] = std::make_unique<Level>(halved(*pyramid[known]));
     return *pyramid[level];
 }

@@ -6,22 +6,27 @@ namespace bathylux {
 
 namespace {
 constexpr std::array<std::string_view, 4> edge_names{"none", "clamp", "repeat", "mirrored_repeat"};
-constexpr std::array<std::string_view, 6> height_mode_names{"add", "subtract", "higher", "lower", "replace", "carve"};
+constexpr std::array<std::string_view, 6> height_mode_names{"add",   "subtract", "higher",
+                                                            "lower", "replace",  "carve"};
 constexpr double far = 1e6;
 } // namespace
 
 constexpr std::array<Parameter, 6> Placement::parameters{
-    number<&Placement::x>("x", "Across", Unit::px, {0, 4000, -far, far}, "Centre from the canvas's left edge"),
+    number<&Placement::x>("x", "Across", Unit::px, {0, 4000, -far, far},
+                          "Centre from the canvas's left edge"),
     number<&Placement::y>("y", "Down", Unit::px, {0, 4000, -far, far}, "Centre from the canvas's top edge"),
     number<&Placement::turn>("turn", "Turn", Unit::degrees, {-180, 180}, "Counter-clockwise as seen"),
-    number<&Placement::scale_u>("scale_u", "Scale across", Unit::ratio, {0.05, 4, -1000, 1000}, "Along the source's own width; negative mirrors"),
-    number<&Placement::scale_v>("scale_v", "Scale along", Unit::ratio, {0.05, 4, -1000, 1000}, "Along the source's own height; negative mirrors"),
+    number<&Placement::scale_u>("scale_u", "Scale across", Unit::ratio, {0.05, 4, -1000, 1000},
+                                "Along the source's own width; negative mirrors"),
+    number<&Placement::scale_v>("scale_v", "Scale along", Unit::ratio, {0.05, 4, -1000, 1000},
+                                "Along the source's own height; negative mirrors"),
     choice<&Placement::edge, edge_names>("edge", "Past the rim", "What a picture shows past its own rim"),
 };
 
 constexpr std::array<Parameter, 5> Mix::parameters{
     choice<&Mix::blend, blend_names>("blend", "Blend", "How the colour joins the colour below"),
-    number<&Mix::opacity>("opacity", "Opacity", Unit::ratio, {0, 1, 0, 1}, "Of the colour; height is not touched"),
+    number<&Mix::opacity>("opacity", "Opacity", Unit::ratio, {0, 1, 0, 1},
+                          "Of the colour; height is not touched"),
     choice<&Mix::height, height_mode_names>("height", "Height", "How the height joins the height below"),
     toggle<&Mix::visible>("visible", "Visible", "Switched off, the element gives nothing"),
     toggle<&Mix::linear>("linear", "Blend in linear light", "Blends light rather than encoded values"),
@@ -29,24 +34,29 @@ constexpr std::array<Parameter, 5> Mix::parameters{
 
 constexpr std::array<Parameter, 2> Surface::parameters{
     number<&Surface::roughness>("roughness", "Roughness", Unit::ratio, {0, 1, 0, 1}, "0 polished, 1 chalky"),
-    number<&Surface::metallic>("metallic", "Metallic", Unit::ratio, {0, 1, 0, 1}, "0 paint or stone, 1 bare metal"),
+    number<&Surface::metallic>("metallic", "Metallic", Unit::ratio, {0, 1, 0, 1},
+                               "0 paint or stone, 1 bare metal"),
 };
 
 constexpr std::array<Parameter, 4> Canvas::parameters{
     whole<&Canvas::width>("width", "Width", {16, 8192, 1, 16384}, "Pixels across"),
     whole<&Canvas::height>("height", "Height", {16, 8192, 1, 16384}, "Pixels down"),
-    number<&Canvas::px_per_mm>("px_per_mm", "Pixels per mm", Unit::none, {1, 48, 0.001, 10000}, "Ties pixels to real lengths"),
+    number<&Canvas::px_per_mm>("px_per_mm", "Pixels per mm", Unit::none, {1, 48, 0.001, 10000},
+                               "Ties pixels to real lengths"),
     bathylux::color<&Canvas::background>("background", "Ground", "Colour beneath all elements"),
 };
 
 constexpr std::array<Parameter, 2> Ambient::parameters{
     bathylux::color<&Ambient::color>("color", "Colour", "Colour of the ambient light"),
-    number<&Ambient::intensity>("intensity", "Ambient", Unit::none, {0, 1, 0, 1000}, "Light from everywhere at once"),
+    number<&Ambient::intensity>("intensity", "Ambient", Unit::none, {0, 1, 0, 1000},
+                                "Light from everywhere at once"),
 };
 
 constexpr std::array<Parameter, 2> Piece::parameters{
-    number<&Piece::exposure>("exposure", "Exposure", Unit::stops, {-4, 4, -20, 20}, "Brightens or darkens the lit picture, in stops"),
-    toggle<&Piece::keep_flat_color>("keep_flat_color", "Keep flat colour", "Flat ground shows its own colour exactly"),
+    number<&Piece::exposure>("exposure", "Exposure", Unit::stops, {-4, 4, -20, 20},
+                             "Brightens or darkens the lit picture, in stops"),
+    toggle<&Piece::keep_flat_color>("keep_flat_color", "Keep flat colour",
+                                    "Flat ground shows its own colour exactly"),
 };
 
 Affine Placement::matrix() const {
@@ -73,7 +83,8 @@ std::vector<Element>* find_siblings(std::vector<Element>& elements, std::string_
     return nullptr;
 }
 
-void for_each_element(const std::vector<Element>& elements, const std::function<void(const Element&)>& visit) {
+void for_each_element(const std::vector<Element>& elements,
+                      const std::function<void(const Element&)>& visit) {
     for (const Element& e : elements) {
         visit(e);
         for_each_element(e.elements, visit);

@@ -40,7 +40,8 @@ struct Mix {
     bool linear = false; // blend in linear light rather than sRGB-encoded
     Json rest;
 
-    static constexpr std::string_view id = "mix", name = "Mixing", help = "How the element joins what lies below";
+    static constexpr std::string_view id = "mix", name = "Mixing",
+                                      help = "How the element joins what lies below";
     static const std::array<Parameter, 5> parameters;
 };
 
@@ -49,7 +50,8 @@ struct Surface {
     float roughness = 0.5f, metallic = 0;
     Json rest;
 
-    static constexpr std::string_view id = "surface", name = "Surface", help = "How the material takes the light";
+    static constexpr std::string_view id = "surface", name = "Surface",
+                                      help = "How the material takes the light";
     static const std::array<Parameter, 2> parameters;
 };
 
@@ -91,7 +93,8 @@ struct Canvas {
     Edge edge = Edge::clamp;                             // `repeat`: the canvas is a tile
     Json rest;
 
-    static constexpr std::string_view id = "canvas", name = "Canvas", help = "Size, scale and ground of the piece";
+    static constexpr std::string_view id = "canvas", name = "Canvas",
+                                      help = "Size, scale and ground of the piece";
     static const std::array<Parameter, 4> parameters;
     int columns() const { return static_cast<int>(width); }
     int rows() const { return static_cast<int>(height); }
@@ -102,7 +105,8 @@ struct Ambient {
     float intensity = 0.1f;
     Json rest;
 
-    static constexpr std::string_view id = "ambient", name = "Ambient light", help = "Light from everywhere at once";
+    static constexpr std::string_view id = "ambient", name = "Ambient light",
+                                      help = "Light from everywhere at once";
     static const std::array<Parameter, 2> parameters;
 };
 
@@ -121,7 +125,7 @@ struct Piece {
     bool keep_flat_color = false;
     std::optional<SectionLine> section;
     std::vector<float> guides_x, guides_y; // canvas px
-    bool newer = false; // written by a later version: to look at, not to change
+    bool newer = false;                    // written by a later version: to look at, not to change
     Json rest;
 
     static constexpr std::string_view id = "piece", name = "Piece", help = "Exposure and colour of the whole";
@@ -135,7 +139,8 @@ Element* find_element(std::vector<Element>& elements, std::string_view id);
 std::vector<Element>* find_siblings(std::vector<Element>& elements, std::string_view id);
 /// Calls `visit` for every element, parents before their children.
 void for_each_element(const std::vector<Element>& elements, const std::function<void(const Element&)>& visit);
-/// An id that starts like `wish` (letters, digits, dashes) and that no element, step or light of the piece has.
+/// An id that starts like `wish` (letters, digits, dashes) and that no element, step or light of the piece
+/// has.
 std::string free_id(const Piece& piece, std::string_view wish);
 
 } // namespace bathylux

@@ -18,7 +18,8 @@ ProfileCurve::ProfileCurve(const Profile& profile) : profile_(profile) {
     slopes_.front() = secant.front();
     slopes_.back() = secant.back();
     for (std::size_t i = 1; i + 1 < n; ++i)
-        if (secant[i - 1] * secant[i] > 0) slopes_[i] = 2 * secant[i - 1] * secant[i] / (secant[i - 1] + secant[i]);
+        if (secant[i - 1] * secant[i] > 0)
+            slopes_[i] = 2 * secant[i - 1] * secant[i] / (secant[i - 1] + secant[i]);
 }
 
 float ProfileCurve::operator()(float t) const {
@@ -41,7 +42,8 @@ float ProfileCurve::operator()(float t) const {
     if (p.empty()) return t;
     if (t <= p.front().first) return p.front().second;
     if (t >= p.back().first) return p.back().second;
-    const auto next = std::upper_bound(p.begin(), p.end(), t, [](float v, const auto& q) { return v < q.first; });
+    const auto next =
+        std::upper_bound(p.begin(), p.end(), t, [](float v, const auto& q) { return v < q.first; });
     const std::size_t i = static_cast<std::size_t>(next - p.begin()) - 1;
     const float h = std::max(p[i + 1].first - p[i].first, 1e-6f), u = (t - p[i].first) / h;
     if (slopes_.empty()) return p[i].second + u * (p[i + 1].second - p[i].second);

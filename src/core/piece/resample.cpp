@@ -2,7 +2,8 @@
 
 namespace bathylux {
 
-PictureSampler::PictureSampler(const Picture& picture, const Affine& to_picture, Edge edge, bool color) : edge_(edge) {
+PictureSampler::PictureSampler(const Picture& picture, const Affine& to_picture, Edge edge, bool color)
+    : edge_(edge) {
     // The level at which the longer of the two steps is at least one of its pixels, but below two.
     const int wanted = static_cast<int>(std::floor(std::log2(std::max(1.0, to_picture.max_scale() + 1e-9))));
     const int level = std::clamp(wanted, 0, picture.levels() - 1);

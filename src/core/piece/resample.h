@@ -24,7 +24,8 @@ class PictureSampler {
 
 class StoredSampler : public PictureSampler {
   public:
-    explicit StoredSampler(const StoredSamples& s) : PictureSampler(*s.picture, s.to_picture, s.edge, false) {}
+    explicit StoredSampler(const StoredSamples& s)
+        : PictureSampler(*s.picture, s.to_picture, s.edge, false) {}
 };
 
 } // namespace bathylux

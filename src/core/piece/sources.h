@@ -43,11 +43,14 @@ struct TypeSource {
         bathylux::text<&TypeSource::text>("text", "Text", "What is written; several lines if you like"),
         bathylux::font<&TypeSource::font>("font", "Font", "Family, shipped or installed"),
         number<&TypeSource::size>("size", "Size", Unit::px, {8, 400, 1, 8192}, "Size of the em"),
-        number<&TypeSource::weight>("weight", "Weight", Unit::none, {100, 900, 1, 1000}, "100 thin, 400 regular, 700 bold, 900 black"),
+        number<&TypeSource::weight>("weight", "Weight", Unit::none, {100, 900, 1, 1000},
+                                    "100 thin, 400 regular, 700 bold, 900 black"),
         toggle<&TypeSource::italic>("italic", "Italic", "Slanted letters"),
         choice<&TypeSource::align, align_names>("align", "Align", "How lines stand to one another"),
-        number<&TypeSource::spacing>("spacing", "Letter spacing", Unit::px, {-20, 60, -1000, 1000}, "Added between letters"),
-        number<&TypeSource::leading>("leading", "Line spacing", Unit::ratio, {0.6, 2.4, 0, 20}, "Distance of lines, in sizes"),
+        number<&TypeSource::spacing>("spacing", "Letter spacing", Unit::px, {-20, 60, -1000, 1000},
+                                     "Added between letters"),
+        number<&TypeSource::leading>("leading", "Line spacing", Unit::ratio, {0.6, 2.4, 0, 20},
+                                     "Distance of lines, in sizes"),
         bathylux::color<&TypeSource::color>("color", "Colour", "Colour of the letters"),
     };
 };
@@ -56,11 +59,13 @@ struct RectangleSource {
     float width = 400, height = 300, corner = 0;
     Color color{0.847f, 0.816f, 0.753f, 1};
 
-    static constexpr std::string_view id = "rectangle", name = "Rectangle", help = "A rectangle, its corners round if you like";
+    static constexpr std::string_view id = "rectangle", name = "Rectangle",
+                                      help = "A rectangle, its corners round if you like";
     static constexpr std::array parameters{
         number<&RectangleSource::width>("width", "Width", Unit::px, {1, 2000, 0, 100000}, "Across"),
         number<&RectangleSource::height>("height", "Height", Unit::px, {1, 2000, 0, 100000}, "Down"),
-        number<&RectangleSource::corner>("corner", "Corner", Unit::px, {0, 200, 0, 50000}, "Radius of the corners"),
+        number<&RectangleSource::corner>("corner", "Corner", Unit::px, {0, 200, 0, 50000},
+                                         "Radius of the corners"),
         bathylux::color<&RectangleSource::color>("color", "Colour", "Colour of the rectangle"),
     };
 };

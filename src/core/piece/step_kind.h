@@ -22,7 +22,9 @@ template <class T> constexpr StepKind describe_step() {
     k.spreads = T::spreads;
     k.reach = [](const void* s) { return static_cast<const T*>(s)->reach(); };
     k.says = [](const void* s) { return static_cast<const T*>(s)->says(); };
-    k.apply = [](const void* s, const Bundle& b, const Context& c) { return static_cast<const T*>(s)->apply(b, c); };
+    k.apply = [](const void* s, const Bundle& b, const Context& c) {
+        return static_cast<const T*>(s)->apply(b, c);
+    };
     return k;
 }
 

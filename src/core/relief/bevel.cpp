@@ -27,8 +27,9 @@ std::shared_ptr<const Plane> distance_plane(const Bundle& below, const Context& 
     }
     key << below.coverage_hash << width;
     return remember(key.value(), [&] {
-        const Plane all = distance_inside(edge_of_coverage(below.coverage, below.region),
-                                          inside_spans(below.coverage, below.region), below.region, width, context.stop);
+        const Plane all =
+            distance_inside(edge_of_coverage(below.coverage, below.region),
+                            inside_spans(below.coverage, below.region), below.region, width, context.stop);
         return extended(all, below.region, r, Edge::clamp);
     });
 }
@@ -37,13 +38,15 @@ std::shared_ptr<const Plane> distance_plane(const Bundle& below, const Context& 
 
 Bundle Bevel::apply(const Bundle& below, const Context& context) const {
     Bundle out = cropped(below, context.region);
-    const auto width_px = static_cast<float>(width * context.length), rise_px = static_cast<float>(rise * context.rise);
+    const auto width_px = static_cast<float>(width * context.length),
+               rise_px = static_cast<float>(rise * context.rise);
     const auto distance = distance_plane(below, context, std::max(width_px, 1.0f));
     const ProfileCurve curve(profile);
     // Profiles are read from a fine table: a distance per pixel, not a square root.
     constexpr int samples = 4096;
     std::vector<float> table(samples + 2);
-    for (int i = 0; i < samples + 2; ++i) table[i] = rise_px * curve(std::min(1.0f, static_cast<float>(i) / samples));
+    for (int i = 0; i < samples + 2; ++i)
+        table[i] = rise_px * curve(std::min(1.0f, static_cast<float>(i) / samples));
     const bool straight = profile.shape == Profile::Shape::chamfer;
 
     Plane& height = give_height(out);
@@ -64,7 +67,8 @@ Bundle Bevel::apply(const Bundle& below, const Context& context) const {
                 // The foot of a round profile is too steep for the table: exact there.
                 const float u = t * samples;
                 const int i = static_cast<int>(u);
-                h[x] += i < 64 ? rise_px * curve(t) : table[i] + (u - static_cast<float>(i)) * (table[i + 1] - table[i]);
+                h[x] += i < 64 ? rise_px * curve(t)
+                               : table[i] + (u - static_cast<float>(i)) * (table[i + 1] - table[i]);
             }
         },
         context.stop);
@@ -75,7 +79,8 @@ std::string Bevel::says() const {
     const std::string shape = profile.shape == Profile::Shape::own
                                   ? "own profile"
                                   : std::string(profile_names[static_cast<std::size_t>(profile.shape)]);
-    return shape + ", " + said(width) + " px in, " + (rise < 0 ? "down " : "up ") + said(std::abs(rise)) + " px";
+    return shape + ", " + said(width) + " px in, " + (rise < 0 ? "down " : "up ") + said(std::abs(rise)) +
+           " px";
 }
 
 } // namespace bathylux

@@ -16,7 +16,8 @@ struct Bevel {
     static constexpr bool spreads = false;
     static constexpr std::array parameters{
         number<&Bevel::width>("width", "Width", Unit::px, {0, 120, 0}, "How far the edge reaches in"),
-        number<&Bevel::rise>("rise", "Rise", Unit::px, {-60, 60}, "Height gained from foot to top; negative sinks"),
+        number<&Bevel::rise>("rise", "Rise", Unit::px, {-60, 60},
+                             "Height gained from foot to top; negative sinks"),
         bathylux::profile<&Bevel::profile>("profile", "Profile", "Cross-section of the edge"),
     };
 

@@ -17,8 +17,8 @@ Bundle Soften::apply(const Bundle& below, const Context& context) const {
     const bool everywhere = below.weight.is_constant() && below.weight.constant() == 1.0f;
     if (everywhere) {
         if (below.height.is_constant()) return out;
-        out.height = Field(
-            gaussian(below.height.plane(), below.region, context.region, sigma, context.canvas_edge, context.stop));
+        out.height = Field(gaussian(below.height.plane(), below.region, context.region, sigma,
+                                    context.canvas_edge, context.stop));
         return out;
     }
 

@@ -13,7 +13,8 @@ struct Soften {
                                       help = "Smooths the height evenly (Gaussian)";
     static constexpr bool spreads = true;
     static constexpr std::array parameters{
-        number<&Soften::radius>("radius", "Radius", Unit::px, {0, 60, 0, 4000}, "Standard deviation of the smoothing"),
+        number<&Soften::radius>("radius", "Radius", Unit::px, {0, 60, 0, 4000},
+                                "Standard deviation of the smoothing"),
     };
 
     /// Height and weight are smoothed together (height weighted), as a premultiplied colour would be: the

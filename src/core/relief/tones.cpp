@@ -74,8 +74,10 @@ Bundle Tones::apply(const Bundle& below, const Context& context) const {
 }
 
 std::string Tones::says() const {
-    const std::string what = channel == Channel::luma ? "tones" : std::string(channel_names[static_cast<std::size_t>(channel)]);
-    return what + " " + said(low) + " to " + said(high) + ", " + (rise < 0 ? "down " : "up ") + said(std::abs(rise)) + " px";
+    const std::string what =
+        channel == Channel::luma ? "tones" : std::string(channel_names[static_cast<std::size_t>(channel)]);
+    return what + " " + said(low) + " to " + said(high) + ", " + (rise < 0 ? "down " : "up ") +
+           said(std::abs(rise)) + " px";
 }
 
 std::vector<int> tone_histogram(const Picture& p, Channel channel, int bins) {
@@ -90,7 +92,8 @@ std::vector<int> tone_histogram(const Picture& p, Channel channel, int bins) {
             rgba[3] = p.has_alpha() ? p.stored(x, y, p.channels - 1) : 1.0f;
             if (rgba[3] <= 0 && channel != Channel::alpha) continue;
             const float t = tone_of(rgba, channel);
-            if (std::isfinite(t)) ++out[std::clamp(static_cast<int>(t * static_cast<float>(bins)), 0, bins - 1)];
+            if (std::isfinite(t))
+                ++out[std::clamp(static_cast<int>(t * static_cast<float>(bins)), 0, bins - 1)];
         }
     return out;
 }

@@ -29,14 +29,19 @@ std::array<float, 3> linear_from(const Lab& lab) {
 
 std::array<std::uint32_t, 256> make_tints() {
     // Hue and chroma at five depths; lightness runs straight from the first to the last.
-    constexpr std::array<Lab, 5> stops{{{0, -0.050f, -0.030f}, {0, -0.078f, -0.016f}, {0, -0.070f, 0.012f}, {0, -0.004f, 0.048f}, {0, 0.028f, 0.084f}}};
+    constexpr std::array<Lab, 5> stops{{{0, -0.050f, -0.030f},
+                                        {0, -0.078f, -0.016f},
+                                        {0, -0.070f, 0.012f},
+                                        {0, -0.004f, 0.048f},
+                                        {0, 0.028f, 0.084f}}};
     constexpr float dark = 0.31f, light = 0.90f;
     std::array<std::uint32_t, 256> out{};
     for (int i = 0; i < 256; ++i) {
         const float t = static_cast<float>(i) / 255, u = t * (stops.size() - 1);
         const int k = std::min(static_cast<int>(u), static_cast<int>(stops.size()) - 2);
         const float f = u - static_cast<float>(k);
-        const Lab lab{dark + t * (light - dark), stops[k].a + f * (stops[k + 1].a - stops[k].a), stops[k].b + f * (stops[k + 1].b - stops[k].b)};
+        const Lab lab{dark + t * (light - dark), stops[k].a + f * (stops[k + 1].a - stops[k].a),
+                      stops[k].b + f * (stops[k + 1].b - stops[k].b)};
         const auto rgb = linear_from(lab);
         out[i] = 0xff000000u;
         for (int c = 0; c < 3; ++c) out[i] |= to_byte(srgb_encode(std::max(0.0f, rgb[c]))) << (16 - 8 * c);
@@ -61,7 +66,8 @@ class EncodeTable {
     std::uint32_t operator()(float linear) const {
         const float r = std::sqrt(std::clamp(linear, 0.0f, 1.0f)) * size;
         const int i = std::min(static_cast<int>(r), size - 1);
-        return static_cast<std::uint32_t>(table_[i] + (r - static_cast<float>(i)) * (table_[i + 1] - table_[i]));
+        return static_cast<std::uint32_t>(table_[i] +
+                                          (r - static_cast<float>(i)) * (table_[i + 1] - table_[i]));
     }
 
   private:
@@ -71,7 +77,9 @@ class EncodeTable {
 
 } // namespace
 
-std::uint32_t depth_tint(float t) { return tints()[static_cast<int>(std::clamp(t, 0.0f, 1.0f) * 255 + 0.5f)]; }
+std::uint32_t depth_tint(float t) {
+    return tints()[static_cast<int>(std::clamp(t, 0.0f, 1.0f) * 255 + 0.5f)];
+}
 
 float round_contour_step(float low, float high) {
     const double rough = std::max(1e-6, (static_cast<double>(high) - low) / 8);
@@ -96,7 +104,9 @@ Pixels develop_color(const std::array<Field, 3>& color, const Field& coverage, i
                 to[x] = 0;
             } else {
                 const float inverse = 1 / k;
-                const auto channel = [&](float v) { return static_cast<std::uint32_t>(static_cast<float>(encode(v * inverse)) * k + 0.5f); };
+                const auto channel = [&](float v) {
+                    return static_cast<std::uint32_t>(static_cast<float>(encode(v * inverse)) * k + 0.5f);
+                };
                 to[x] = to_byte(k) << 24 | channel(pr[x]) << 16 | channel(pg[x]) << 8 | channel(pb[x]);
             }
         }
@@ -110,7 +120,8 @@ Pixels develop_normals(const std::array<Field, 3>& n, int width, int height) {
     const auto byte = [](float v) { return static_cast<std::uint32_t>(std::lround(127.5f + 127.5f * v)); };
     parallel_rows(0, height, [&](int y) {
         for (int x = 0; x < width; ++x)
-            out.argb[static_cast<std::size_t>(y) * width + x] = 0xff000000u | byte(nx(y)[x]) << 16 | byte(ny(y)[x]) << 8 | byte(nz(y)[x]);
+            out.argb[static_cast<std::size_t>(y) * width + x] =
+                0xff000000u | byte(nx(y)[x]) << 16 | byte(ny(y)[x]) << 8 | byte(nz(y)[x]);
     });
     return out;
 }
@@ -121,7 +132,8 @@ Pixels develop_height(const Field& field, int width, int height, const ChartStyl
     const float per = style.high > style.low ? 1 / (style.high - style.low) : 0;
     const float inverse_step = style.contour_step > 0 ? 1 / style.contour_step : 0;
     parallel_rows(0, height, [&](int y) {
-        const float *h = rows(y), *above = rows(std::max(0, y - 1)), *below = rows(std::min(height - 1, y + 1));
+        const float *h = rows(y), *above = rows(std::max(0, y - 1)),
+                    *below = rows(std::min(height - 1, y + 1));
         for (int x = 0; x < width; ++x) {
             const float t = std::clamp((h[x] - style.low) * per, 0.0f, 1.0f);
             std::uint32_t& to = out.argb[static_cast<std::size_t>(y) * width + x];
@@ -132,17 +144,21 @@ Pixels develop_height(const Field& field, int width, int height, const ChartStyl
             }
             to = depth_tint(t);
             if (inverse_step == 0) continue;
-            const float gx = 0.5f * (h[std::min(width - 1, x + 1)] - h[std::max(0, x - 1)]), gy = 0.5f * (below[x] - above[x]);
+            const float gx = 0.5f * (h[std::min(width - 1, x + 1)] - h[std::max(0, x - 1)]),
+                        gy = 0.5f * (below[x] - above[x]);
             const float gradient = std::sqrt(gx * gx + gy * gy) * inverse_step; // contours per px
             if (gradient < 1e-4f) continue;
-            const float u = h[x] * inverse_step, off = std::abs(u - std::round(u)) / gradient; // px to the line
+            const float u = h[x] * inverse_step,
+                        off = std::abs(u - std::round(u)) / gradient; // px to the line
             // Where lines would lie closer than three pixels they fade out rather than fill.
-            const float ink = 0.55f * std::clamp(1.1f - off, 0.0f, 1.0f) * std::clamp(1.3f - 3 * gradient, 0.0f, 1.0f);
+            const float ink =
+                0.55f * std::clamp(1.1f - off, 0.0f, 1.0f) * std::clamp(1.3f - 3 * gradient, 0.0f, 1.0f);
             if (ink <= 0) continue;
             std::uint32_t mixed = 0xff000000u;
             for (int shift : {16, 8, 0}) {
                 const auto v = static_cast<float>(to >> shift & 255);
-                mixed |= static_cast<std::uint32_t>(v * (1 - ink) + (shift == 0 ? 28.0f : 22.0f) * ink) << shift;
+                mixed |= static_cast<std::uint32_t>(v * (1 - ink) + (shift == 0 ? 28.0f : 22.0f) * ink)
+                         << shift;
             }
             to = mixed;
         }

@@ -20,9 +20,9 @@ Pixels develop_normals(const std::array<Field, 3>& normals, int width, int heigh
 
 /// How heights are drawn.
 struct ChartStyle {
-    float low = 0, high = 1;   // canvas px: the ends of the tints
-    float contour_step = 0;    // canvas px between contour lines; 0 draws none
-    bool grey = false;         // black low, white high, as maps are exchanged
+    float low = 0, high = 1; // canvas px: the ends of the tints
+    float contour_step = 0;  // canvas px between contour lines; 0 draws none
+    bool grey = false;       // black low, white high, as maps are exchanged
 };
 Pixels develop_height(const Field& height, int width, int height_px, const ChartStyle& style);
 

@@ -47,11 +47,14 @@ Hash& operator<<(Hash& h, const Affine& m) { return h << m.a << m.b << m.c << m.
 
 std::size_t bytes_of(const Bundle& b) {
     std::size_t n = sizeof(Bundle);
-    for (const Field* f : {&b.color[0], &b.color[1], &b.color[2], &b.coverage, &b.height, &b.weight, &b.roughness, &b.metallic}) n += f->bytes();
+    for (const Field* f : {&b.color[0], &b.color[1], &b.color[2], &b.coverage, &b.height, &b.weight,
+                           &b.roughness, &b.metallic})
+        n += f->bytes();
     return n;
 }
 
-/// How far beyond its source's box an element's steps can write, device px; infinite for what fills the canvas.
+/// How far beyond its source's box an element's steps can write, device px; infinite for what fills the
+/// canvas.
 double spread_of(const Element& e, const Placed& placed, Edge canvas_edge, int steps) {
     double spread = 2;
     for (int i = 0; i < steps; ++i) {
@@ -78,7 +81,8 @@ Region reach_of(const Scene& scene, const Element& e, const Placed& parent, Regi
             const Region r = reach_of(scene, c, inner, wide, static_cast<int>(c.steps.size()));
             if (!r.empty()) all.add(Box{double(r.x0), double(r.y0), double(r.x1), double(r.y1)});
         }
-        return all.empty() ? Region{} : intersect(grow(covering(all), static_cast<int>(std::ceil(spread))), region);
+        return all.empty() ? Region{}
+                           : intersect(grow(covering(all), static_cast<int>(std::ceil(spread))), region);
     }
     if (e.source.is("picture") && e.placement.edge != Edge::none) return region;
     const Box box = element_box(scene, e, parent);
@@ -86,7 +90,8 @@ Region reach_of(const Scene& scene, const Element& e, const Placed& parent, Regi
     return intersect(grow(covering(box), static_cast<int>(std::ceil(spread))), region);
 }
 
-std::shared_ptr<const Silhouette> make_silhouette(const std::vector<Layer>& layers, const Affine& map, std::uint64_t hash) {
+std::shared_ptr<const Silhouette> make_silhouette(const std::vector<Layer>& layers, const Affine& map,
+                                                  std::uint64_t hash) {
     auto out = std::make_shared<Silhouette>();
     out->hash = hash;
     if (layers.size() == 1) {
@@ -145,13 +150,14 @@ std::shared_ptr<const Plane> Evaluator::plane(std::uint64_t key, const std::func
 std::uint64_t relief_hash(const Scene& scene) {
     const Piece& p = *scene.piece;
     Hash h;
-    h << p.canvas.width << p.canvas.height << static_cast<int>(p.canvas.edge) << to_string(p.canvas.background)
-      << p.surface.roughness << p.surface.metallic;
+    h << p.canvas.width << p.canvas.height << static_cast<int>(p.canvas.edge)
+      << to_string(p.canvas.background) << p.surface.roughness << p.surface.metallic;
     for (const Element& e : p.elements) h << element_hash(scene, e);
     return h.value();
 }
 
-Bundle Evaluator::relief(const Scene& scene, Region region, double scale, std::stop_token stop, const Progress& progress) {
+Bundle Evaluator::relief(const Scene& scene, Region region, double scale, std::stop_token stop,
+                         const Progress& progress) {
     const Piece& piece = *scene.piece;
     const Frame frame{scene, canvas_region(piece.canvas, scale), scale, stop};
     const Placed root = root_placed(scale);
@@ -159,8 +165,8 @@ Bundle Evaluator::relief(const Scene& scene, Region region, double scale, std::s
     std::vector<std::uint64_t> hashes;
     for (const Element& e : piece.elements) hashes.push_back(element_hash(scene, e));
     Hash ground;
-    ground << "joined" << region << scale << frame.canvas << to_string(piece.canvas.background) << piece.surface.roughness
-           << piece.surface.metallic << static_cast<int>(piece.canvas.edge);
+    ground << "joined" << region << scale << frame.canvas << to_string(piece.canvas.background)
+           << piece.surface.roughness << piece.surface.metallic << static_cast<int>(piece.canvas.edge);
     const auto joined_key = [&](std::size_t count) {
         Hash h = ground;
         for (std::size_t i = 0; i < count; ++i) h << hashes[i];
@@ -170,7 +176,9 @@ Bundle Evaluator::relief(const Scene& scene, Region region, double scale, std::s
     std::size_t changed = 0;
     {
         const std::lock_guard lock(mutex_);
-        while (changed < hashes.size() && changed < last_elements_.size() && hashes[changed] == last_elements_[changed]) ++changed;
+        while (changed < hashes.size() && changed < last_elements_.size() &&
+               hashes[changed] == last_elements_[changed])
+            ++changed;
         last_elements_ = hashes;
     }
 
@@ -208,17 +216,22 @@ struct Found {
     Placed parent;
 };
 
-Found find_placed(const Scene& scene, const std::vector<Element>& list, const Placed& parent, std::string_view id) {
+Found find_placed(const Scene& scene, const std::vector<Element>& list, const Placed& parent,
+                  std::string_view id) {
     for (const Element& e : list) {
         if (e.id == id) return {&e, parent};
-        if (const Found f = find_placed(scene, e.elements, inside_group(placed_within(parent, e), scene.piece->canvas), id); f.element) return f;
+        if (const Found f = find_placed(scene, e.elements,
+                                        inside_group(placed_within(parent, e), scene.piece->canvas), id);
+            f.element)
+            return f;
     }
     return {};
 }
 
 } // namespace
 
-Bundle Evaluator::element(const Scene& scene, std::string_view id, Region region, double scale, std::stop_token stop, int steps) {
+Bundle Evaluator::element(const Scene& scene, std::string_view id, Region region, double scale,
+                          std::stop_token stop, int steps) {
     const Frame frame{scene, canvas_region(scene.piece->canvas, scale), scale, stop};
     const Found found = find_placed(scene, scene.piece->elements, root_placed(scale), id);
     if (!found.element) throw Error("There is no element \"" + std::string(id) + "\".");
@@ -238,7 +251,8 @@ Bundle Evaluator::own(const Frame& frame, const Element& e, const Placed& parent
 }
 
 /// The element after its first `steps` steps; the result's region contains `region`.
-Bundle Evaluator::stepped(const Frame& frame, const Element& e, const Placed& placed, Region region, int steps) {
+Bundle Evaluator::stepped(const Frame& frame, const Element& e, const Placed& placed, Region region,
+                          int steps) {
     while (steps > 0 && !e.steps[steps - 1].on) --steps;
     if (steps == 0) return source(frame, e, placed, region);
 
@@ -248,8 +262,8 @@ Bundle Evaluator::stepped(const Frame& frame, const Element& e, const Placed& pl
     part.name.clear();
     part.steps.resize(steps);
     Hash key;
-    key << "stepped" << element_hash(frame.scene, part) << placed.to_device << placed.length << placed.rise << region << frame.canvas
-        << static_cast<int>(frame.scene.piece->canvas.edge);
+    key << "stepped" << element_hash(frame.scene, part) << placed.to_device << placed.length << placed.rise
+        << region << frame.canvas << static_cast<int>(frame.scene.piece->canvas.edge);
     if (const auto kept = find<Bundle>(key.value())) return *kept;
 
     const Step& step = e.steps[steps - 1];
@@ -264,10 +278,14 @@ Bundle Evaluator::stepped(const Frame& frame, const Element& e, const Placed& pl
         else
             below_region = intersect(below_region, frame.canvas);
     } else {
-        const Region needed = reach_of(frame.scene, part, Placed{placed.to_device * e.placement.matrix().inverse(), placed.length, placed.rise},
-                                       below_region, steps - 1);
-        below_region = needed.empty() ? region : Region{std::min(needed.x0, region.x0), std::min(needed.y0, region.y0),
-                                                        std::max(needed.x1, region.x1), std::max(needed.y1, region.y1)};
+        const Region needed =
+            reach_of(frame.scene, part,
+                     Placed{placed.to_device * e.placement.matrix().inverse(), placed.length, placed.rise},
+                     below_region, steps - 1);
+        below_region = needed.empty()
+                           ? region
+                           : Region{std::min(needed.x0, region.x0), std::min(needed.y0, region.y0),
+                                    std::max(needed.x1, region.x1), std::max(needed.y1, region.y1)};
     }
     Bundle below = stepped(frame, e, placed, below_region, steps - 1);
     const Region wanted = intersect(region, below.region);
@@ -334,18 +352,22 @@ Bundle Evaluator::source(const Frame& frame, const Element& e, const Placed& pla
     return out;
 }
 
-Bundle Evaluator::shapes(const Frame& frame, const std::vector<Layer>& layers, std::uint64_t hash, const Affine& map, Region region) {
+Bundle Evaluator::shapes(const Frame& frame, const std::vector<Layer>& layers, std::uint64_t hash,
+                         const Affine& map, Region region) {
     Hash h;
     h << "silhouette" << hash << map;
     auto silhouette = find<Silhouette>(h.value());
     if (!silhouette) {
         silhouette = make_silhouette(layers, map, h.value());
-        keep(h.value(), silhouette, 64 * (silhouette->fill.segments.size() + silhouette->edge.segments.size()));
+        keep(h.value(), silhouette,
+             64 * (silhouette->fill.segments.size() + silhouette->edge.segments.size()));
     }
     Bundle out;
     out.region = region;
     Plane cover = coverage(silhouette->fill, region, frame.stop);
-    const auto linear = [](const Color& c) { return std::array{srgb_decode(c.r), srgb_decode(c.g), srgb_decode(c.b)}; };
+    const auto linear = [](const Color& c) {
+        return std::array{srgb_decode(c.r), srgb_decode(c.g), srgb_decode(c.b)};
+    };
     const int w = region.width(), rows = region.height();
     if (layers.size() == 1) {
         const auto rgb = linear(layers[0].color);
@@ -363,7 +385,8 @@ Bundle Evaluator::shapes(const Frame& frame, const std::vector<Layer>& layers, s
     } else {
         // Painted one over the other, then held by the exact coverage of the whole: where two shapes meet,
         // nothing of the ground shines through.
-        std::array<Plane, 4> sum{Plane(w, rows, 0.0f), Plane(w, rows, 0.0f), Plane(w, rows, 0.0f), Plane(w, rows, 0.0f)};
+        std::array<Plane, 4> sum{Plane(w, rows, 0.0f), Plane(w, rows, 0.0f), Plane(w, rows, 0.0f),
+                                 Plane(w, rows, 0.0f)};
         for (const Layer& layer : layers) {
             const Polyline fill = flatten(layer.outline.transformed(map), flat_enough);
             const Region part = intersect(covering(fill.bounds), region);
@@ -396,14 +419,16 @@ Bundle Evaluator::shapes(const Frame& frame, const std::vector<Layer>& layers, s
     return out;
 }
 
-Bundle Evaluator::picture(const Frame& frame, const Element& e, const Asset& asset, const Affine& map, Region region) {
+Bundle Evaluator::picture(const Frame& frame, const Element& e, const Asset& asset, const Affine& map,
+                          Region region) {
     Bundle out;
     out.region = region;
     const Picture& p = *asset.picture;
     const Edge edge = e.placement.edge;
-    const Affine to_picture =
-        Affine::translation(p.width / 2.0, p.height / 2.0) *
-        Affine::scaling(asset.width > 0 ? p.width / asset.width : 1, asset.height > 0 ? p.height / asset.height : 1) * map.inverse();
+    const Affine to_picture = Affine::translation(p.width / 2.0, p.height / 2.0) *
+                              Affine::scaling(asset.width > 0 ? p.width / asset.width : 1,
+                                              asset.height > 0 ? p.height / asset.height : 1) *
+                              map.inverse();
     const bool transparent = p.is_transparent();
     const int w = region.width(), h = region.height();
 
@@ -411,7 +436,8 @@ Bundle Evaluator::picture(const Frame& frame, const Element& e, const Asset& ass
     if (edge == Edge::none) {
         Hash key;
         key << "rim" << asset.width << asset.height << map;
-        const auto silhouette = make_silhouette({Layer{rectangle_outline(asset.width, asset.height, 0), {}}}, map, key.value());
+        const auto silhouette =
+            make_silhouette({Layer{rectangle_outline(asset.width, asset.height, 0), {}}}, map, key.value());
         rim = coverage(silhouette->fill, region, frame.stop);
         if (!transparent) out.silhouette = silhouette;
     }
@@ -436,7 +462,8 @@ Bundle Evaluator::picture(const Frame& frame, const Element& e, const Asset& ass
         frame.stop);
     for (int c = 0; c < 3; ++c) out.color[c] = Field(std::move(color[c]));
     out.coverage = cover.width() ? Field(std::move(cover)) : Field(1.0f);
-    out.stored = std::make_shared<StoredSamples>(StoredSamples{asset.picture, to_picture, edge == Edge::none ? Edge::clamp : edge});
+    out.stored = std::make_shared<StoredSamples>(
+        StoredSamples{asset.picture, to_picture, edge == Edge::none ? Edge::clamp : edge});
     Hash key;
     key << "picture" << asset.hash << map << static_cast<int>(edge) << region;
     out.coverage_hash = key.value();

@@ -21,11 +21,13 @@ class Evaluator : public Memo {
 
     /// All elements joined, on the canvas's ground, over `region` (device px at `scale`, within the canvas).
     /// Heights are canvas px at every scale. Throws Cancelled when asked to stop.
-    Bundle relief(const Scene& scene, Region region, double scale, std::stop_token stop = {}, const Progress& progress = {});
+    Bundle relief(const Scene& scene, Region region, double scale, std::stop_token stop = {},
+                  const Progress& progress = {});
 
     /// One element by itself (its source and steps, not mixed), over the part of `region` it can reach.
     /// `steps`: how many of its steps to take; −1 for all. Empty region: it gives nothing there.
-    Bundle element(const Scene& scene, std::string_view id, Region region, double scale, std::stop_token stop = {}, int steps = -1);
+    Bundle element(const Scene& scene, std::string_view id, Region region, double scale,
+                   std::stop_token stop = {}, int steps = -1);
 
     std::shared_ptr<const Plane> plane(std::uint64_t key, const std::function<Plane()>& make) override;
 
@@ -38,10 +40,13 @@ class Evaluator : public Memo {
     };
 
     Bundle own(const Frame& frame, const Element& element, const Placed& parent, Region region, int steps);
-    Bundle stepped(const Frame& frame, const Element& element, const Placed& placed, Region region, int steps);
+    Bundle stepped(const Frame& frame, const Element& element, const Placed& placed, Region region,
+                   int steps);
     Bundle source(const Frame& frame, const Element& element, const Placed& placed, Region region);
-    Bundle shapes(const Frame& frame, const std::vector<Layer>& layers, std::uint64_t hash, const Affine& map, Region region);
-    Bundle picture(const Frame& frame, const Element& element, const Asset& asset, const Affine& map, Region region);
+    Bundle shapes(const Frame& frame, const std::vector<Layer>& layers, std::uint64_t hash, const Affine& map,
+                  Region region);
+    Bundle picture(const Frame& frame, const Element& element, const Asset& asset, const Affine& map,
+                   Region region);
     Bundle group(const Frame& frame, const Element& element, const Placed& placed, Region region);
 
     template <class T> std::shared_ptr<const T> find(std::uint64_t key);

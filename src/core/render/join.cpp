@@ -50,7 +50,9 @@ void join_color(Bundle& below, const Bundle& own, const Mix& mix, std::stop_toke
                 }
                 std::array<float, 4> backdrop{to[0][x], to[1][x], to[2][x], to[3][x]};
                 composite(mix.blend, mix.linear,
-                          {from[0][x] * mix.opacity, from[1][x] * mix.opacity, from[2][x] * mix.opacity, a[x] * mix.opacity}, backdrop);
+                          {from[0][x] * mix.opacity, from[1][x] * mix.opacity, from[2][x] * mix.opacity,
+                           a[x] * mix.opacity},
+                          backdrop);
                 for (int c = 0; c < 4; ++c) to[c][x] = backdrop[c];
             }
         },
@@ -78,8 +80,9 @@ void join_height(Bundle& below, const Bundle& own, HeightMode mode, std::stop_to
                     continue;
                 }
                 const float total = wo[x] + wb[x] - wo[x] * wb[x];
-                const float sum = wo[x] * (wb[x] * combined(mode, hb[x], ho[x]) + (1 - wb[x]) * combined(mode, 0, ho[x])) +
-                                  (1 - wo[x]) * wb[x] * hb[x];
+                const float sum =
+                    wo[x] * (wb[x] * combined(mode, hb[x], ho[x]) + (1 - wb[x]) * combined(mode, 0, ho[x])) +
+                    (1 - wo[x]) * wb[x] * hb[x];
                 hb[x] = sum / total;
                 wb[x] = total;
             }
@@ -102,7 +105,8 @@ void join_surface(Bundle& below, const Bundle& own, std::stop_token stop) {
             const float *ro = own_rough(y), *mo = own_metal(y), *wo = own_weight(y);
             for (int x = 0; x < r.width(); ++x) {
                 if (wo[x] <= 0) continue;
-                const float before = wb ? wb[x] : 1.0f, total = wo[x] + before - wo[x] * before, k = wo[x] / total;
+                const float before = wb ? wb[x] : 1.0f, total = wo[x] + before - wo[x] * before,
+                            k = wo[x] / total;
                 rb[x] += k * (ro[x] - rb[x]);
                 mb[x] += k * (mo[x] - mb[x]);
                 if (wb) wb[x] = total;

@@ -19,22 +19,27 @@ Placed inside_group(const Placed& group, const Canvas& canvas) {
     // How much the group's own placement scales: lengths and heights of its children grow with it.
     const double before = group.length, now = group.to_device.mean_scale();
     const double grown = before > 0 ? now / before : 1;
-    return {group.to_device * Affine::translation(-canvas.width / 2, -canvas.height / 2), now, group.rise * grown};
+    return {group.to_device * Affine::translation(-canvas.width / 2, -canvas.height / 2), now,
+            group.rise * grown};
 }
 
 namespace {
 
-std::optional<Placed> find_parent(const Canvas& canvas, const std::vector<Element>& list, const Placed& parent, std::string_view id) {
+std::optional<Placed> find_parent(const Canvas& canvas, const std::vector<Element>& list,
+                                  const Placed& parent, std::string_view id) {
     for (const Element& e : list) {
         if (e.id == id) return parent;
-        if (auto found = find_parent(canvas, e.elements, inside_group(placed_within(parent, e), canvas), id)) return found;
+        if (auto found = find_parent(canvas, e.elements, inside_group(placed_within(parent, e), canvas), id))
+            return found;
     }
     return std::nullopt;
 }
 
 } // namespace
 
-std::optional<Placed> parent_placed(const Piece& piece, std::string_view id) { return find_parent(piece.canvas, piece.elements, root_placed(1), id); }
+std::optional<Placed> parent_placed(const Piece& piece, std::string_view id) {
+    return find_parent(piece.canvas, piece.elements, root_placed(1), id);
+}
 
 Box source_box(const Element& element, const Asset* asset) {
     const auto about = [](double w, double h) { return Box{-w / 2, -h / 2, w / 2, h / 2}; };
@@ -47,7 +52,8 @@ Box element_box(const Scene& scene, const Element& element, const Placed& parent
     const Placed placed = placed_within(parent, element);
     if (!element.is_group()) {
         const auto asset = scene.assets->find(element.id);
-        return transformed(source_box(element, asset == scene.assets->end() ? nullptr : asset->second.get()), placed.to_device);
+        return transformed(source_box(element, asset == scene.assets->end() ? nullptr : asset->second.get()),
+                           placed.to_device);
     }
     Box box;
     const Placed inner = inside_group(placed, scene.piece->canvas);

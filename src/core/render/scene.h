@@ -35,7 +35,8 @@ Placed placed_within(const Placed& parent, const Element& element);
 /// The placement that a group's children see.
 Placed inside_group(const Placed& group, const Canvas& canvas);
 
-/// The placement of an element's parent at scale 1, whichever groups it lies in; none when there is no such element.
+/// The placement of an element's parent at scale 1, whichever groups it lies in; none when there is no such
+/// element.
 std::optional<Placed> parent_placed(const Piece& piece, std::string_view id);
 
 /// Extent of the element's source in its own px, about its centre (not of groups).

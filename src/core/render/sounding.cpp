@@ -7,7 +7,8 @@ namespace bathylux {
 namespace {
 
 float bilinear(const Field& height, Region have, double px, double py) {
-    const double x = std::clamp(px - 0.5 - have.x0, 0.0, have.width() - 1.0), y = std::clamp(py - 0.5 - have.y0, 0.0, have.height() - 1.0);
+    const double x = std::clamp(px - 0.5 - have.x0, 0.0, have.width() - 1.0),
+                 y = std::clamp(py - 0.5 - have.y0, 0.0, have.height() - 1.0);
     const int x0 = static_cast<int>(x), y0 = static_cast<int>(y);
     const int x1 = std::min(x0 + 1, have.width() - 1), y1 = std::min(y0 + 1, have.height() - 1);
     const auto fx = static_cast<float>(x - x0), fy = static_cast<float>(y - y0);
@@ -43,7 +44,8 @@ Profile1D profile_along(const Bundle& relief, double scale, const SectionLine& l
     const double step = out.length / (count - 1);
     if (step <= 0) return out;
     for (int i = 0; i + 1 < count; ++i) {
-        const double slope = std::atan2(std::abs(out.heights[i + 1] - out.heights[i]), step) / radians_per_degree;
+        const double slope =
+            std::atan2(std::abs(out.heights[i + 1] - out.heights[i]), step) / radians_per_degree;
         if (slope > out.steepest) out.steepest = slope, out.steepest_at = (i + 0.5) * step;
     }
     return out;

@@ -20,10 +20,10 @@ std::optional<Sounding> sound(const Bundle& relief, double scale, Edge edge, Vec
 
 /// The profile of a relief along a line: heights at `count` evenly spread points, ends included.
 struct Profile1D {
-    std::vector<float> heights;    // canvas px; points off the canvas hold the nearest height
-    double length = 0;             // canvas px
-    double steepest = 0;           // degrees, along the line
-    double steepest_at = 0;        // canvas px from the start
+    std::vector<float> heights; // canvas px; points off the canvas hold the nearest height
+    double length = 0;          // canvas px
+    double steepest = 0;        // degrees, along the line
+    double steepest_at = 0;     // canvas px from the start
 };
 Profile1D profile_along(const Bundle& relief, double scale, const SectionLine& line, int count);
 

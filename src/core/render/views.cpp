@@ -11,7 +11,8 @@ namespace {
 constexpr long long strip_pixels = 3 << 20;
 } // namespace
 
-Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge edge, const Lighting& lighting, std::stop_token stop) {
+Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge edge,
+              const Lighting& lighting, std::stop_token stop) {
     Strip out{region, {}};
     const auto part = [&](const Field& f) { return cropped(f, relief.region, region); };
     switch (view) {
@@ -21,10 +22,12 @@ Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge
         break;
     case View::height: out.channels.push_back(part(relief.height)); break;
     case View::normals:
-        for (Plane& p : normals(relief.height, relief.region, region, static_cast<float>(scale), edge, stop)) out.channels.emplace_back(std::move(p));
+        for (Plane& p : normals(relief.height, relief.region, region, static_cast<float>(scale), edge, stop))
+            out.channels.emplace_back(std::move(p));
         break;
     case View::lit:
-        for (Plane& p : shade(relief, region, scale, edge, lighting, stop)) out.channels.emplace_back(std::move(p));
+        for (Plane& p : shade(relief, region, scale, edge, lighting, stop))
+            out.channels.emplace_back(std::move(p));
         out.channels.push_back(part(relief.coverage));
         break;
     }
@@ -36,18 +39,23 @@ Region region_with_neighbours(const Canvas& canvas, Region wanted, double scale)
     return canvas.edge == Edge::repeat ? all : intersect(grow(wanted, 1), all);
 }
 
-void render_strips(Evaluator& evaluator, const Scene& scene, View view, double scale, const std::function<void(const Strip&)>& sink,
-                   std::stop_token stop, const Evaluator::Progress& progress) {
+void render_strips(Evaluator& evaluator, const Scene& scene, View view, double scale,
+                   const std::function<void(const Strip&)>& sink, std::stop_token stop,
+                   const Evaluator::Progress& progress) {
     const Canvas& canvas = scene.piece->canvas;
     const Region all = canvas_region(canvas, scale);
     const Lighting lighting = lighting_of(*scene.piece);
-    const int rows = canvas.edge == Edge::repeat ? all.height() : static_cast<int>(std::clamp<long long>(strip_pixels / all.width(), 64, all.height()));
+    const int rows =
+        canvas.edge == Edge::repeat
+            ? all.height()
+            : static_cast<int>(std::clamp<long long>(strip_pixels / all.width(), 64, all.height()));
     for (int y = 0; y < all.y1; y += rows) {
         const Region wanted{0, y, all.x1, std::min(all.y1, y + rows)};
         const auto part = [&](double done) {
             if (progress) progress((wanted.y0 + done * wanted.height()) / all.height());
         };
-        const Bundle relief = evaluator.relief(scene, region_with_neighbours(canvas, wanted, scale), scale, stop, part);
+        const Bundle relief =
+            evaluator.relief(scene, region_with_neighbours(canvas, wanted, scale), scale, stop, part);
         sink(view_of(view, relief, wanted, scale, canvas.edge, lighting, stop));
     }
 }
@@ -65,7 +73,8 @@ std::pair<float, float> range_of(const Field& field) {
     return out;
 }
 
-std::pair<float, float> stated_range(Evaluator& evaluator, const Scene& scene, double scale, std::stop_token stop) {
+std::pair<float, float> stated_range(Evaluator& evaluator, const Scene& scene, double scale,
+                                     std::stop_token stop) {
     if (scene.piece->canvas.height_range) return *scene.piece->canvas.height_range;
     std::pair<float, float> out{1e30f, -1e30f};
     render_strips(

@@ -21,19 +21,21 @@ struct Strip {
 };
 
 /// One view over `region`, from a relief that covers it and a pixel around it (as far as there is canvas).
-Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge edge, const Lighting& lighting,
-              std::stop_token stop = {});
+Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge edge,
+              const Lighting& lighting, std::stop_token stop = {});
 
 /// A pixel around `wanted` for the normals; the whole canvas where it is a tile, whose edges meet.
 Region region_with_neighbours(const Canvas& canvas, Region wanted, double scale);
 
 /// Renders a whole piece from top to bottom in strips, so that memory does not grow with its height, and
 /// hands each to `sink`. Throws Cancelled when asked to stop.
-void render_strips(Evaluator& evaluator, const Scene& scene, View view, double scale, const std::function<void(const Strip&)>& sink,
-                   std::stop_token stop = {}, const Evaluator::Progress& progress = {});
+void render_strips(Evaluator& evaluator, const Scene& scene, View view, double scale,
+                   const std::function<void(const Strip&)>& sink, std::stop_token stop = {},
+                   const Evaluator::Progress& progress = {});
 
 /// Lowest and highest height in canvas px; where the canvas states a range, that.
-std::pair<float, float> stated_range(Evaluator& evaluator, const Scene& scene, double scale, std::stop_token stop = {});
+std::pair<float, float> stated_range(Evaluator& evaluator, const Scene& scene, double scale,
+                                     std::stop_token stop = {});
 /// Of a plane or constant.
 std::pair<float, float> range_of(const Field& field);
 

@@ -16,7 +16,9 @@ std::vector<std::vector<int>> segments_by_band(const Polyline& polyline, Region 
         const Segment& s = polyline.segments[i];
         const double low = std::min(s.a.y, s.b.y) - region.y0, high = std::max(s.a.y, s.b.y) - region.y0;
         if (high < 0 || low > region.height() || low == high) continue;
-        for (int k = std::max(0, static_cast<int>(low / band_rows)), e = std::min(last, static_cast<int>(high / band_rows)); k <= e; ++k)
+        for (int k = std::max(0, static_cast<int>(low / band_rows)),
+                 e = std::min(last, static_cast<int>(high / band_rows));
+             k <= e; ++k)
             bands[k].push_back(i);
     }
     return bands;
@@ -79,9 +81,11 @@ Plane coverage(const Polyline& polyline, Region region, std::stop_token stop) {
                 for (int y = static_cast<int>(low); y < high; ++y) {
                     const double from = std::max(low, static_cast<double>(y)), to = std::min(high, y + 1.0);
                     if (to <= from) continue;
-                    const auto x_at = [&](double yy) { return top.x + (yy + region.y0 - top.y) * slope - region.x0; };
-                    add_to_row(&sums[static_cast<std::size_t>(width + 2) * (y - y0)], width, x_at(from), x_at(to),
-                               down ? to - from : from - to);
+                    const auto x_at = [&](double yy) {
+                        return top.x + (yy + region.y0 - top.y) * slope - region.x0;
+                    };
+                    add_to_row(&sums[static_cast<std::size_t>(width + 2) * (y - y0)], width, x_at(from),
+                               x_at(to), down ? to - from : from - to);
                 }
             }
             for (int y = y0; y < y1; ++y) {
@@ -115,7 +119,8 @@ Spans inside_spans(const Polyline& polyline, Region region) {
             for (int i : bands[y0 / band_rows]) {
                 const Segment& s = polyline.segments[i];
                 if ((s.a.y <= yc) == (s.b.y <= yc)) continue;
-                crossings.emplace_back(s.a.x + (yc - s.a.y) / (s.b.y - s.a.y) * (s.b.x - s.a.x), s.b.y > s.a.y ? 1 : -1);
+                crossings.emplace_back(s.a.x + (yc - s.a.y) / (s.b.y - s.a.y) * (s.b.x - s.a.x),
+                                       s.b.y > s.a.y ? 1 : -1);
             }
             std::sort(crossings.begin(), crossings.end());
             int w = 0;
@@ -124,7 +129,8 @@ Spans inside_spans(const Polyline& polyline, Region region) {
                 if (polyline.rule == FillRule::nonzero ? w == 0 : (w & 1) == 0) continue;
                 // Centres at +0.5: the first pixel whose centre is at or past the crossing.
                 const auto pixel = [&](double x) {
-                    return static_cast<int>(std::clamp(std::ceil(x - region.x0 - 0.5), 0.0, static_cast<double>(region.width())));
+                    return static_cast<int>(
+                        std::clamp(std::ceil(x - region.x0 - 0.5), 0.0, static_cast<double>(region.width())));
                 };
                 const int from = pixel(crossings[i].first), to = pixel(crossings[i + 1].first);
                 if (to <= from) continue;

@@ -94,7 +94,8 @@ struct Search {
         int x0, y0;
         std::vector<int> near;
     };
-    void split(int x0, int y0, int size, int smallest, const std::vector<int>& near, std::vector<Part>& parts) const {
+    void split(int x0, int y0, int size, int smallest, const std::vector<int>& near,
+               std::vector<Part>& parts) const {
         if (!any_inside(x0, y0, size)) return;
         if (size <= smallest) {
             parts.push_back({x0, y0, near});
@@ -103,7 +104,8 @@ struct Search {
         const int half = size / 2;
         for (int k = 0; k < 4; ++k) {
             const int cx = x0 + (k & 1) * half, cy = y0 + (k >> 1) * half;
-            if (cx < region.width() && cy < region.height()) split(cx, cy, half, smallest, candidates(cx, cy, half, near), parts);
+            if (cx < region.width() && cy < region.height())
+                split(cx, cy, half, smallest, candidates(cx, cy, half, near), parts);
         }
     }
     /// Those of `near` that can be nearest to some pixel of a square.
@@ -111,7 +113,8 @@ struct Search {
         const Vec2 centre{region.x0 + x0 + size / 2.0, region.y0 + y0 + size / 2.0};
         std::vector<double> d(near.size());
         double best = std::numeric_limits<double>::infinity();
-        for (std::size_t i = 0; i < near.size(); ++i) best = std::min(best, d[i] = distance_to(edge.segments[near[i]], centre));
+        for (std::size_t i = 0; i < near.size(); ++i)
+            best = std::min(best, d[i] = distance_to(edge.segments[near[i]], centre));
         const double keep = best + size * std::numbers::sqrt2 + 0.25;
         std::vector<int> kept;
         for (std::size_t i = 0; i < near.size(); ++i)
@@ -132,7 +135,7 @@ struct Search {
             const Vec2 d = s.b - s.a;
             const double len2 = dot(d, d);
             chords[i] = {static_cast<float>(s.a.x - centre.x), static_cast<float>(s.a.y - centre.y),
-                         static_cast<float>(d.x),              static_cast<float>(d.y),
+                         static_cast<float>(d.x), static_cast<float>(d.y),
                          len2 > 0 ? static_cast<float>(1 / len2) : 0.0f};
         }
         alignas(64) std::array<float, leaf> distance;
@@ -152,7 +155,8 @@ struct Search {
                     float v = distance[x - x0];
                     const Segment& s = edge.segments[near[nearest[x - x0]]];
                     if (s.curve >= 0)
-                        v = static_cast<float>(refined_distance(s, edge.curves[s.curve], {region.x0 + x + 0.5, region.y0 + y + 0.5}));
+                        v = static_cast<float>(refined_distance(s, edge.curves[s.curve],
+                                                                {region.x0 + x + 0.5, region.y0 + y + 0.5}));
                     row[x] = std::min(v, limit);
                 }
             }
@@ -162,7 +166,8 @@ struct Search {
 
 } // namespace
 
-Plane distance_inside(const Polyline& edge, const Spans& inside, Region region, float limit, std::stop_token stop) {
+Plane distance_inside(const Polyline& edge, const Spans& inside, Region region, float limit,
+                      std::stop_token stop) {
     Plane out(region.width(), region.height(), 0.0f);
     if (edge.segments.empty() || region.empty()) {
         // No edge at all: the inside is everywhere and endless.
@@ -181,7 +186,8 @@ Plane distance_inside(const Polyline& edge, const Spans& inside, Region region, 
     std::vector<Search::Part> parts;
     search.split(0, 0, root, square, all, parts);
     parallel_blocks(
-        0, static_cast<int>(parts.size()), 1, [&](int i, int) { search.descend(parts[i].x0, parts[i].y0, square, parts[i].near); }, stop);
+        0, static_cast<int>(parts.size()), 1,
+        [&](int i, int) { search.descend(parts[i].x0, parts[i].y0, square, parts[i].near); }, stop);
     return out;
 }
 
@@ -201,13 +207,15 @@ Polyline edge_of_coverage(const Field& coverage, Region region) {
             if (!partial && !hard) continue;
             // Gradient by the rotation-friendly 3×3 kernel (1, √2, 1).
             constexpr float k = std::numbers::sqrt2_v<float>;
-            const float lt = at(x - 1, y - 1), rt = at(x + 1, y - 1), lb = at(x - 1, y + 1), rb = at(x + 1, y + 1);
+            const float lt = at(x - 1, y - 1), rt = at(x + 1, y - 1), lb = at(x - 1, y + 1),
+                        rb = at(x + 1, y + 1);
             Vec2 g{(rt + k * r + rb) - (lt + k * l + lb), (lb + k * b + rb) - (lt + k * t + rt)};
             const double len = length(g);
             if (len < 1e-6) continue;
             g = (1 / len) * g;
             // Signed distance from the centre to a straight edge with normal g that leaves area c.
-            const double gx = std::max(std::abs(g.x), std::abs(g.y)), gy = std::min(std::abs(g.x), std::abs(g.y));
+            const double gx = std::max(std::abs(g.x), std::abs(g.y)),
+                         gy = std::min(std::abs(g.x), std::abs(g.y));
             const double corner = 0.5 * gy / gx; // area up to which the edge cuts only a corner
             double d = 0;
             if (c < corner)

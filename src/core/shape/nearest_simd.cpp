@@ -29,7 +29,8 @@ void Nearest(std::span<const ChordLine> chords, float x, float y, std::span<floa
             const auto d2 = hn::Add(hn::Mul(rx, rx), hn::Mul(ry, ry));
             const auto closer = hn::Lt(d2, best);
             best = hn::IfThenElse(closer, d2, best);
-            index = hn::IfThenElse(hn::RebindMask(di, closer), hn::Set(di, static_cast<std::int32_t>(k)), index);
+            index =
+                hn::IfThenElse(hn::RebindMask(di, closer), hn::Set(di, static_cast<std::int32_t>(k)), index);
         }
         hn::StoreU(hn::Sqrt(best), d, distance.data() + i);
         hn::StoreU(index, di, nearest.data() + i);

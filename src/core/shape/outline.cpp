@@ -9,7 +9,8 @@ Vec2 Curve::at(double t) const {
     switch (kind) {
     case Kind::line: return s * p[0] + t * p[1];
     case Kind::quadratic: return s * s * p[0] + 2 * s * t * p[1] + t * t * p[2];
-    case Kind::cubic: return s * s * s * p[0] + 3 * s * s * t * p[1] + 3 * s * t * t * p[2] + t * t * t * p[3];
+    case Kind::cubic:
+        return s * s * s * p[0] + 3 * s * s * t * p[1] + 3 * s * t * t * p[2] + t * t * t * p[3];
     case Kind::arc: return p[0] + std::cos(t) * p[1] + std::sin(t) * p[2];
     }
     return {};
@@ -20,7 +21,8 @@ Vec2 Curve::first_derivative(double t) const {
     switch (kind) {
     case Kind::line: return p[1] - p[0];
     case Kind::quadratic: return 2 * s * (p[1] - p[0]) + 2 * t * (p[2] - p[1]);
-    case Kind::cubic: return 3 * s * s * (p[1] - p[0]) + 6 * s * t * (p[2] - p[1]) + 3 * t * t * (p[3] - p[2]);
+    case Kind::cubic:
+        return 3 * s * s * (p[1] - p[0]) + 6 * s * t * (p[2] - p[1]) + 3 * t * t * (p[3] - p[2]);
     case Kind::arc: return -std::sin(t) * p[1] + std::cos(t) * p[2];
     }
     return {};
@@ -146,12 +148,16 @@ Polyline flatten(const Outline& outline, double tolerance) {
     for (const auto& contour : outline.contours)
         for (const Curve& c : contour) {
             // A chord over dt strays at most |P''|max dt² / 8 from the curve.
-            const double bend = std::max({length(c.second_derivative(c.t0)), length(c.second_derivative(c.t1)),
-                                          c.kind == Curve::Kind::arc ? std::max(length(c.p[1]), length(c.p[2])) : 0.0});
+            const double bend =
+                std::max({length(c.second_derivative(c.t0)), length(c.second_derivative(c.t1)),
+                          c.kind == Curve::Kind::arc ? std::max(length(c.p[1]), length(c.p[2])) : 0.0});
             const double span = c.t1 - c.t0;
-            const int pieces = c.kind == Curve::Kind::line
-                                   ? 1
-                                   : std::clamp(static_cast<int>(std::ceil(std::abs(span) * std::sqrt(bend / (8 * tolerance)))), 1, 4096);
+            const int pieces =
+                c.kind == Curve::Kind::line
+                    ? 1
+                    : std::clamp(
+                          static_cast<int>(std::ceil(std::abs(span) * std::sqrt(bend / (8 * tolerance)))), 1,
+                          4096);
             int index = -1;
             if (c.kind != Curve::Kind::line) {
                 index = static_cast<int>(out.curves.size());
@@ -179,7 +185,9 @@ class Bands {
         : y0_(bounds.y0), count_(std::clamp(static_cast<int>(segments.size()) / 4, 1, 4096)),
           height_(std::max(bounds.height(), 1e-9) / count_), bands_(count_) {
         for (int i = 0; i < static_cast<int>(segments.size()); ++i)
-            for (int k = of(std::min(segments[i].a.y, segments[i].b.y)), e = of(std::max(segments[i].a.y, segments[i].b.y)); k <= e; ++k)
+            for (int k = of(std::min(segments[i].a.y, segments[i].b.y)),
+                     e = of(std::max(segments[i].a.y, segments[i].b.y));
+                 k <= e; ++k)
                 bands_[k].push_back(i);
     }
     int of(double y) const { return std::clamp(static_cast<int>((y - y0_) / height_), 0, count_ - 1); }
@@ -218,12 +226,15 @@ Polyline boundary_of(const Polyline& polyline) {
             for (int j : bands[k]) {
                 if (j <= i) continue;
                 const Segment& o = segments[j];
-                if (std::max(o.a.x, o.b.x) < std::min(s.a.x, s.b.x) || std::min(o.a.x, o.b.x) > std::max(s.a.x, s.b.x)) continue;
+                if (std::max(o.a.x, o.b.x) < std::min(s.a.x, s.b.x) ||
+                    std::min(o.a.x, o.b.x) > std::max(s.a.x, s.b.x))
+                    continue;
                 const Vec2 d = s.b - s.a, g = o.b - o.a;
                 const double det = cross(d, g);
                 if (std::abs(det) < 1e-15) continue;
                 const double u = cross(o.a - s.a, g) / det, v = cross(o.a - s.a, d) / det;
-                // Where one ends on the other, only the other is cut: the end is a corner of the boundary too.
+                // Where one ends on the other, only the other is cut: the end is a corner of the boundary
+                // too.
                 constexpr double ends = 1e-9;
                 const auto within = [=](double t) { return t > ends && t < 1 - ends; };
                 const auto touches = [=](double t) { return t >= -ends && t <= 1 + ends; };
