@@ -37,6 +37,7 @@ CanvasDialog::CanvasDialog(Desk& desk, QWidget* parent) : QDialog(parent) {
         s->setValue(value);
         s->setSuffix(" px");
         s->setAccessibleName(name);
+        s->setButtonSymbols(QAbstractSpinBox::NoButtons);
         return s;
     };
     auto* width = spin(c.columns(), tr("Width"));
@@ -44,6 +45,7 @@ CanvasDialog::CanvasDialog(Desk& desk, QWidget* parent) : QDialog(parent) {
     width->setObjectName("canvasWidth");
     height->setObjectName("canvasHeight");
     auto* perMm = new QDoubleSpinBox(this);
+    perMm->setButtonSymbols(QAbstractSpinBox::NoButtons);
     perMm->setRange(0.001, 10000);
     perMm->setDecimals(3);
     perMm->setValue(c.px_per_mm);
@@ -79,6 +81,7 @@ CanvasDialog::CanvasDialog(Desk& desk, QWidget* parent) : QDialog(parent) {
         s->setSingleStep(0.05);
         s->setValue(value);
         s->setAccessibleName(name);
+        s->setButtonSymbols(QAbstractSpinBox::NoButtons);
         return s;
     };
     auto* rough = share(piece.surface.roughness, tr("Ground roughness"));
@@ -91,7 +94,8 @@ CanvasDialog::CanvasDialog(Desk& desk, QWidget* parent) : QDialog(parent) {
     auto* high = new QDoubleSpinBox(this);
     const auto known = c.height_range.value_or(desk.frame ? desk.frame->range : std::pair{0.0f, 16.0f});
     for (auto* s : {low, high})
-        s->setRange(-100000, 100000), s->setSuffix(" px"), s->setEnabled(own->isChecked());
+        s->setRange(-100000, 100000), s->setButtonSymbols(QAbstractSpinBox::NoButtons), s->setSuffix(" px"),
+            s->setEnabled(own->isChecked());
     low->setValue(known.first);
     high->setValue(known.second);
     low->setAccessibleName(tr("Lowest height"));

@@ -41,6 +41,14 @@ QLabel* headLabel(const QString& text, QWidget* parent) {
     return l;
 }
 
+void DropList::paintEvent(QPaintEvent* e) {
+    QComboBox::paintEvent(e);
+    QPainter p(this);
+    p.drawPixmap(width() - 19, (height() - 14) / 2,
+                 iconPixmap("chevron-down", isEnabled() ? Theme::current().second : Theme::current().faint,
+                            14, devicePixelRatioF()));
+}
+
 // --- switch ---
 
 Switch::Switch(const QString& name, QWidget* parent) : QWidget(parent) {
@@ -246,15 +254,11 @@ class ChoiceControl : public RowControl {
   public:
     ChoiceControl(const Parameter& p, Binding binding, QWidget* parent)
         : RowControl(p, std::move(binding), parent), choices_(p.choices) {
-        box_ = new QComboBox(this);
+        box_ = new DropList(this);
         box_->setAccessibleName(name_of(p));
         for (const auto c : choices_) box_->addItem(choiceLabel(c));
         box_->setFocusPolicy(Qt::StrongFocus);
-        box_->installEventFilter(this);
         row_->addWidget(box_);
-        auto* sign = new QLabel(QString::fromUtf8("▾"), this);
-        sign->setStyleSheet("color: " + Theme::current().second.name());
-        row_->addWidget(sign);
         connect(box_, &QComboBox::activated, this, [this](int i) { binding_.set(std::string(choices_[i])); });
         setFocusProxy(box_);
         refresh();
@@ -265,12 +269,6 @@ class ChoiceControl : public RowControl {
         for (std::size_t i = 0; v && i < choices_.size(); ++i)
             if (choices_[i] == *v) index = static_cast<int>(i);
         box_->setCurrentIndex(index);
-    }
-    // The wheel scrolls the card, it does not change what lies under it.
-    bool eventFilter(QObject*, QEvent* e) override {
-        if (e->type() != QEvent::Wheel) return false;
-        e->ignore();
-        return true;
     }
 
   private:
@@ -362,13 +360,12 @@ class FontControl : public RowControl {
   public:
     FontControl(const Parameter& p, Binding binding, QWidget* parent)
         : RowControl(p, std::move(binding), parent) {
-        box_ = new QComboBox(this);
+        box_ = new DropList(this);
         box_->setAccessibleName(name_of(p));
         box_->setEditable(true);
         box_->setInsertPolicy(QComboBox::NoInsert);
         box_->setMaxVisibleItems(16);
         box_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-        box_->installEventFilter(this);
         box_->addItems(QFontDatabase::families());
         row_->setStretch(1, 0);
         row_->addWidget(box_, 3);
@@ -380,11 +377,6 @@ class FontControl : public RowControl {
     void refresh() override {
         const auto v = now<std::string>();
         box_->setEditText(v ? QString::fromStdString(*v) : QString::fromUtf8("—"));
-    }
-    bool eventFilter(QObject*, QEvent* e) override {
-        if (e->type() != QEvent::Wheel) return false;
-        e->ignore();
-        return true;
     }
 
   private:

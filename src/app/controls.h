@@ -1,4 +1,6 @@
 #pragma once
+#include <QComboBox>
+#include <QWheelEvent>
 #include <QWidget>
 #include <functional>
 #include <optional>
@@ -77,6 +79,17 @@ class ColorPatch : public QWidget {
   private:
     void choose();
     Color color_;
+};
+
+/// A drop-down list with its mark drawn in the theme's colour, and which leaves the wheel to the panel.
+class DropList : public QComboBox {
+    Q_OBJECT
+  public:
+    using QComboBox::QComboBox;
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void wheelEvent(QWheelEvent* e) override { e->ignore(); }
 };
 
 QColor toQt(const Color& color);

@@ -33,19 +33,20 @@ DeliverDialog::DeliverDialog(Desk& desk, View view, QWidget* parent) : QDialog(p
     form->setHorizontalSpacing(18);
     form->setVerticalSpacing(8);
     form->setLabelAlignment(Qt::AlignLeft);
-    view_ = new QComboBox(this);
+    view_ = new DropList(this);
     for (const auto& [v, name] : {std::pair{View::lit, tr("Lit picture")},
                                   {View::art, tr("Art, unlit")},
                                   {View::height, tr("Height map")},
                                   {View::normals, tr("Normal map")}})
         view_->addItem(name, static_cast<int>(v));
     view_->setCurrentIndex(view_->findData(static_cast<int>(view)));
-    format_ = new QComboBox(this);
-    bits_ = new QComboBox(this);
-    green_ = new QComboBox(this);
+    format_ = new DropList(this);
+    bits_ = new DropList(this);
+    green_ = new DropList(this);
     green_->addItem(tr("up (glTF)"), true);
     green_->addItem(tr("down"), false);
     scale_ = new QDoubleSpinBox(this);
+    scale_->setButtonSymbols(QAbstractSpinBox::NoButtons);
     scale_->setRange(1, 800);
     scale_->setDecimals(1);
     scale_->setValue(100);

@@ -119,12 +119,19 @@ void PickList::fill() {
             first = item;
     }
     if (first) list_->setCurrentItem(first);
+    if (isVisible()) fitHeight();
+}
+
+/// As high as what it lists, so that it ends where the list does.
+void PickList::fitHeight() {
+    int height = edit_->sizeHint().height() + 20;
+    for (int i = 0; i < list_->count(); ++i) height += list_->sizeHintForRow(i);
+    resize(width(), std::min(height, 460));
 }
 
 void PickList::openAt(const QPoint& global, int width) {
-    int height = edit_->sizeHint().height() + 20;
-    for (int i = 0; i < list_->count(); ++i) height += list_->sizeHintForRow(i);
-    resize(width, std::min(height, 460));
+    resize(width, 100);
+    fitHeight();
     QRect place(global, size());
     if (const QScreen* s = QApplication::screenAt(global)) {
         const QRect r = s->availableGeometry();

@@ -29,6 +29,7 @@ class PickList : public QFrame {
 
   private:
     void fill();
+    void fitHeight();
     void take();
     QList<Entry> entries_;
     QLineEdit* edit_;

@@ -58,6 +58,7 @@ void Table::paintEvent(QPaintEvent*) {
         p.restore();
     }
     paintLegend(p);
+    for (const bool left : {true, false}) paintKeyBall(p, left);
     if (layout_ == Layout::seam) paintSeam(p);
     if (hasFocus()) {
         p.setPen(QPen(t.accent, 1));
@@ -215,6 +216,34 @@ void Table::paintLegend(QPainter& p) {
     }
 }
 
+void Table::paintKeyBall(QPainter& p, bool left) {
+    // A ball whose every place has the colour of a surface that leans that way.
+    if ((left ? left_ : right_) != View::normals || layout_ == (left ? Layout::right : Layout::left)) return;
+    const Theme& t = Theme::current();
+    constexpr int side = 58;
+    static const QImage ball = [] {
+        constexpr int n = 2 * (side - 14);
+        QImage image(n, n, QImage::Format_ARGB32_Premultiplied);
+        image.fill(Qt::transparent);
+        for (int j = 0; j < n; ++j)
+            for (int i = 0; i < n; ++i) {
+                const double x = (i + 0.5) / n * 2 - 1, y = 1 - (j + 0.5) / n * 2, d = x * x + y * y;
+                if (d >= 1) continue;
+                const auto byte = [](double v) { return static_cast<int>(std::lround(127.5 + 127.5 * v)); };
+                image.setPixelColor(i, j, QColor(byte(x), byte(y), byte(std::sqrt(1 - d))));
+            }
+        return image;
+    }();
+    const QRect f = layout_ == Layout::beside ? pane(left) : field();
+    const QRect box = left ? QRect(f.left() + 12, f.bottom() - side - 12, side, side)
+                           : QRect(f.right() - side - 12, f.bottom() - side - 12, side, side);
+    QColor ground = t.well;
+    ground.setAlpha(235);
+    p.fillRect(box, ground);
+    p.setRenderHint(QPainter::SmoothPixmapTransform);
+    p.drawImage(QRectF(box).adjusted(7, 7, -7, -7), ball);
+}
+
 void Table::paintSection(QPainter& p, bool left) {
     const Theme& t = Theme::current();
     if (!desk_.document.piece().section) return;
@@ -223,14 +252,14 @@ void Table::paintSection(QPainter& p, bool left) {
     p.setRenderHint(QPainter::Antialiasing);
     p.setPen(QPen(QColor(20, 24, 26, 150), 3));
     p.drawLine(a, b);
-    p.setPen(QPen(t.accent, 1.2, Qt::DashLine));
+    p.setPen(QPen(Theme::onArt(), 1.2, Qt::DashLine));
     p.drawLine(a, b);
     const QPointF d = b - a;
     const double len = std::max(1.0, std::hypot(d.x(), d.y()));
     p.setFont(Theme::words(13, QFont::DemiBold));
     for (const auto& [at, name, side] : {std::tuple{a, "A", -1.0}, {b, "B", 1.0}}) {
         p.setBrush(t.well);
-        p.setPen(QPen(t.accent, 1.8));
+        p.setPen(QPen(Theme::onArt(), 1.8));
         p.drawEllipse(at, 4, 4);
         const QPointF label = at + QPointF(d.x() / len * side * 15, d.y() / len * side * 15);
         p.drawText(QRectF(label.x() - 10, label.y() - 10, 20, 20), Qt::AlignCenter, name);
@@ -282,12 +311,12 @@ void Table::paintFrame(QPainter& p, bool left) {
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(QColor(15, 18, 20, 140), 2.6));
     p.drawPolygon(outline);
-    p.setPen(QPen(t.accent, 1));
+    p.setPen(QPen(Theme::onArt(), 1));
     p.drawPolygon(outline);
     const QPointF turn = toScreen(placing.handle(8, 22 / zoom_), left),
                   top = toScreen(placing.handle(1, 0), left);
     p.drawLine(top, turn);
-    p.setBrush(t.well);
+    p.setBrush(QColor("#1b1f22"));
     // On a small frame the sides' handles would hide what is in it.
     const QRectF extent = outline.boundingRect();
     const bool small = std::min(extent.width(), extent.height()) < 44;
@@ -300,7 +329,7 @@ void Table::paintFrame(QPainter& p, bool left) {
     for (const QLineF& l : snapped_)
         p.drawLine(toScreen({l.x1(), l.y1()}, left), toScreen({l.x2(), l.y2()}, left));
     if (small && !pivot_) return;
-    p.setPen(QPen(t.accent, 1));
+    p.setPen(QPen(Theme::onArt(), 1));
     const QPointF pivot = toScreen(pivot_.value_or(placing.centre()), left);
     p.setBrush(Qt::NoBrush);
     p.drawEllipse(pivot, 4, 4);
@@ -317,7 +346,7 @@ void Table::paintCrop(QPainter& p) {
     shade.addRect(inner);
     p.fillPath(shade, QColor(12, 15, 17, 150));
     p.setBrush(Qt::NoBrush);
-    p.setPen(QPen(t.accent, 1.4));
+    p.setPen(QPen(Theme::onArt(), 1.4));
     p.drawRect(inner);
     p.setBrush(t.well);
     for (const QPointF h :

@@ -3,6 +3,7 @@
 #include <QApplication>
 #include <QFile>
 #include <QGuiApplication>
+#include <QIconEngine>
 #include <QPainter>
 #include <QPalette>
 #include <QPixmapCache>
@@ -49,6 +50,7 @@ QString sheet(const Theme& t) {
     QString s = R"(
 * { outline: 0; }
 QMainWindow, QDialog { background: %window; }
+QDialog { border: 1px solid %line; }
 QToolTip { background: %well; color: %text; border: 1px solid %line; padding: 4px 6px; }
 QMenuBar { background: %window; color: %text; padding: 3px 4px; }
 QMenuBar::item { padding: 4px 9px; background: transparent; border-radius: 3px; }
@@ -181,14 +183,34 @@ QPixmap iconPixmap(const QString& name, const QColor& color, int px, qreal ratio
     return out;
 }
 
-QIcon icon(const QString& name) {
-    const Theme& t = Theme::current();
-    const qreal ratio = qApp->devicePixelRatio();
-    QIcon out;
-    out.addPixmap(iconPixmap(name, t.text, 16, ratio), QIcon::Normal, QIcon::Off);
-    out.addPixmap(iconPixmap(name, t.accent, 16, ratio), QIcon::Normal, QIcon::On);
-    out.addPixmap(iconPixmap(name, t.faint, 16, ratio), QIcon::Disabled);
-    return out;
-}
+namespace {
+
+/// Draws in the colours of the theme that holds when it is drawn.
+class ThemedIcon : public QIconEngine {
+  public:
+    explicit ThemedIcon(QString name) : name_(std::move(name)) {}
+    void paint(QPainter* p, const QRect& r, QIcon::Mode mode, QIcon::State state) override {
+        const Theme& t = Theme::current();
+        const QColor color = mode == QIcon::Disabled ? t.faint : state == QIcon::On ? t.accent : t.text;
+        const int side = std::min(r.width(), r.height());
+        p->drawPixmap(r.center() - QPoint(side / 2 - 1, side / 2 - 1),
+                      iconPixmap(name_, color, side, p->device()->devicePixelRatioF()));
+    }
+    QPixmap pixmap(const QSize& size, QIcon::Mode mode, QIcon::State state) override {
+        QPixmap out(size);
+        out.fill(Qt::transparent);
+        QPainter p(&out);
+        paint(&p, QRect(QPoint(), size), mode, state);
+        return out;
+    }
+    QIconEngine* clone() const override { return new ThemedIcon(name_); }
+
+  private:
+    QString name_;
+};
+
+} // namespace
+
+QIcon icon(const QString& name) { return QIcon(new ThemedIcon(name)); }
 
 } // namespace bathylux

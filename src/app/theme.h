@@ -15,6 +15,8 @@ struct Theme {
     QColor text, second, faint;
     QColor accent, onAccent, signal, depth;
     QColor selection; // ground of the chosen card
+    /// What the hand holds on the art itself, which is the same picture by day and by night.
+    static QColor onArt() { return QColor("#e2a83b"); }
 
     static const Theme& current();
     /// "night chart" or "day chart"; restyles the whole application.

@@ -108,6 +108,38 @@ class TestShape : public QObject {
         QCOMPARE(exact(26, 20), 0.0f);
     }
 
+    void contours_close_to_the_last_bit() {
+        for (const Outline& o : {ellipse_outline(417, 417), rectangle_outline(120, 80, 13)}) {
+            const Polyline p = flatten(o.transformed(Affine::translation(700, 700)), 0.02);
+            for (std::size_t i = 0; i < p.segments.size(); ++i)
+                QVERIFY(p.segments[i].b == p.segments[(i + 1) % p.segments.size()].a);
+        }
+    }
+
+    void touching_shapes_join_without_a_seam_or_a_gap() {
+        // A post stands on a base with its foot on the base's upper edge; a ring lies round both, its start
+        // at the very height of a row of pixels.
+        OutlineBuilder b;
+        const auto box = [&](double x0, double y0, double x1, double y1) {
+            b.move_to({x0, y0}), b.line_to({x1, y0}), b.line_to({x1, y1}), b.line_to({x0, y1}), b.close();
+        };
+        box(40, 60.5, 88, 80);
+        box(58, 30, 70, 60.5);
+        b.arc({64, 64.5}, {60, 0}, {0, 60}, 0, 2 * std::numbers::pi), b.close();
+        b.arc({64, 64.5}, {54, 0}, {0, -54}, 0, 2 * std::numbers::pi),
+            b.close(); // the other way round: a hole
+        const Region r{0, 0, 128, 128};
+        const Polyline edge = boundary_of(flatten(b.finish(FillRule::nonzero), 0.02));
+        const Plane c = coverage(edge, r), d = distance_inside(edge, inside_spans(edge, r), r);
+        QCOMPARE(c(20, 64), 0.0f); // between ring and base
+        QCOMPARE(c(100, 64), 0.0f);
+        QCOMPARE(c(64, 60), 1.0f); // where post and base meet
+        QCOMPARE(c(50, 59), 0.0f);
+        QVERIFY(std::abs(c(50, 60) - 0.5f) < 1e-5f);
+        QVERIFY(std::abs(d(44, 62) - 2.0f) < 0.01f); // to the base's upper edge, beside the post
+        QVERIFY(std::abs(d(64, 62) - std::hypot(5.5, 2.0)) < 0.02f); // to the corner post and base make
+    }
+
     void overlapping_contours_count_once() {
         OutlineBuilder b;
         for (double x : {0.0, 10.0})

@@ -25,7 +25,7 @@ class Hash {
             p += 8, size -= 8;
         }
         std::uint64_t tail = size;
-        std::memcpy(&tail, p, size);
+        if (size > 0) std::memcpy(&tail, p, size);
         state_ = mixed(state_ ^ tail ^ (static_cast<std::uint64_t>(size) << 56)) + 0x9e3779b97f4a7c15u;
         return *this;
     }

@@ -142,28 +142,34 @@ Outline ellipse_outline(double width, double height) {
     return b.finish();
 }
 
+namespace {
+
+/// Into how many chords a curve is cut: one over dt strays at most |P''|max dt² / 8 from it.
+int pieces_of(const Curve& c, double tolerance) {
+    if (c.kind == Curve::Kind::line) return 1;
+    const double bend = c.kind == Curve::Kind::arc
+                            ? std::max(length(c.p[1]), length(c.p[2]))
+                            : std::max(length(c.second_derivative(c.t0)), length(c.second_derivative(c.t1)));
+    return std::clamp(static_cast<int>(std::ceil(std::abs(c.t1 - c.t0) * std::sqrt(bend / (8 * tolerance)))),
+                      1, 4096);
+}
+
+} // namespace
+
 Polyline flatten(const Outline& outline, double tolerance) {
     Polyline out;
     out.rule = outline.rule;
-    for (const auto& contour : outline.contours)
+    for (const auto& contour : outline.contours) {
+        if (contour.empty()) continue;
+        // Every piece begins where the one before it ends, to the last bit, and the last ends where the
+        // first began: a ray along a gap of one rounding error would count an edge too few.
+        const std::size_t first = out.segments.size();
+        Vec2 from = contour.front().at(contour.front().t0);
         for (const Curve& c : contour) {
-            // A chord over dt strays at most |P''|max dt² / 8 from the curve.
-            const double bend =
-                std::max({length(c.second_derivative(c.t0)), length(c.second_derivative(c.t1)),
-                          c.kind == Curve::Kind::arc ? std::max(length(c.p[1]), length(c.p[2])) : 0.0});
+            const int index = c.kind == Curve::Kind::line ? -1 : static_cast<int>(out.curves.size());
+            if (index >= 0) out.curves.push_back(c);
+            const int pieces = pieces_of(c, tolerance);
             const double span = c.t1 - c.t0;
-            const int pieces =
-                c.kind == Curve::Kind::line
-                    ? 1
-                    : std::clamp(
-                          static_cast<int>(std::ceil(std::abs(span) * std::sqrt(bend / (8 * tolerance)))), 1,
-                          4096);
-            int index = -1;
-            if (c.kind != Curve::Kind::line) {
-                index = static_cast<int>(out.curves.size());
-                out.curves.push_back(c);
-            }
-            Vec2 from = c.at(c.t0);
             for (int i = 0; i < pieces; ++i) {
                 const double u0 = c.t0 + span * i / pieces, u1 = c.t0 + span * (i + 1) / pieces;
                 const Vec2 to = c.at(u1);
@@ -173,6 +179,8 @@ Polyline flatten(const Outline& outline, double tolerance) {
                 from = to;
             }
         }
+        out.segments.back().b = out.segments[first].a;
+    }
     return out;
 }
 
