@@ -96,7 +96,7 @@ void LightRow::paintEvent(QPaintEvent*) {
     const double y = std::round(cy) + 2.5;
     p.setPen(QPen(t.line, 1.6));
     p.drawLine(QPointF(s.left(), y), QPointF(s.right(), y));
-    p.setPen(QPen(l->on ? color : t.faint, 2));
+    p.setPen(QPen(!l->on ? t.faint : !t.dark && color.lightnessF() > 0.7 ? color.darker(170) : color, 2));
     p.drawLine(QPointF(s.left(), y), QPointF(s.left() + share * s.width(), y));
     QPainterPath pointer;
     const double x = s.left() + share * s.width();

@@ -93,13 +93,16 @@ QListView, QListWidget { background: %well; color: %text; border: 0; }
 QListView::item { padding: 4px 8px; }
 QListView::item:selected { background: %accent; color: %onaccent; }
 QRadioButton, QCheckBox { color: %text; spacing: 7px; padding: 2px; }
+QRadioButton::indicator, QCheckBox::indicator { width: 12px; height: 12px; border: 1px solid %second; background: %well; }
+QRadioButton::indicator { border-radius: 7px; }
+QRadioButton::indicator:checked, QCheckBox::indicator:checked { background: %accent; border: 1px solid %accent; }
 QRadioButton:focus, QCheckBox:focus { color: %accent; }
 QProgressBar { background: %well; border: 0; border-radius: 2px; height: 4px; }
 QProgressBar::chunk { background: %accent; border-radius: 2px; }
 )";
     const std::pair<const char*, QColor> roles[] = {
         {"%window", t.window}, {"%panel", t.panel},        {"%well", t.well},   {"%raised", t.raised},
-        {"%line", t.line},     {"%text", t.text},          {"%faint", t.faint}, {"%onaccent", t.onAccent},
+        {"%line", t.line},     {"%text", t.text}, {"%second", t.second},          {"%faint", t.faint}, {"%onaccent", t.onAccent},
         {"%accent", t.accent}, {"%selection", t.selection}};
     for (const auto& [name, color] : roles) s.replace(QLatin1String(name), color.name());
     return s;

@@ -46,7 +46,7 @@ class Reserve {
         std::vector<float*> gone;
         {
             const std::lock_guard lock(mutex_);
-            spare_.push_back({size, p});
+            spare_.insert(spare_.end(), Spare{size, p});
             bytes_ += size;
             while (bytes_ > most_bytes) {
                 bytes_ -= spare_.front().first;
@@ -60,7 +60,8 @@ class Reserve {
   private:
     static constexpr std::size_t most_bytes = 96u << 20;
     std::mutex mutex_;
-    std::vector<std::pair<std::size_t, float*>> spare_; // oldest first
+    using Spare = std::pair<std::size_t, float*>; // bytes, memory
+    std::vector<Spare> spare_;                    // oldest first
     std::size_t bytes_ = 0;
 };
 
