@@ -108,6 +108,7 @@ class Table : public QWidget {
     void paintSoundings(QPainter& p);
     void paintLegend(QPainter& p);
     void paintKeyBall(QPainter& p, bool left);
+    void paintMissing(QPainter& p, bool left);
     void paintSection(QPainter& p, bool left);
     void paintLamps(QPainter& p);
     void paintFrame(QPainter& p, bool left);

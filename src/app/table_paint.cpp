@@ -105,6 +105,7 @@ void Table::paintPane(QPainter& p, bool left) {
         p.drawLine(QPointF(toScreen({g, 0}, left).x(), 0), QPointF(toScreen({g, 0}, left).x(), height()));
     for (float g : piece.guides_y)
         p.drawLine(QPointF(0, toScreen({0, g}, left).y()), QPointF(width(), toScreen({0, g}, left).y()));
+    paintMissing(p, left);
     if (tool_ == Tool::place) paintFrame(p, left);
     if (tool_ == Tool::light || (view == View::lit && tool_ == Tool::place)) paintLamps(p);
     if (tool_ == Tool::crop) paintCrop(p);
@@ -213,6 +214,28 @@ void Table::paintLegend(QPainter& p) {
         p.setPen(t.text);
         p.drawText(QRectF(bar.right() + 8, y - 7, 34, 14), Qt::AlignLeft | Qt::AlignVCenter,
                    QString::fromStdString(said(h)).replace('-', QChar(0x2212)));
+    }
+}
+
+void Table::paintMissing(QPainter& p, bool left) {
+    // What cannot be shown keeps its place, with its name.
+    if (!newest_ || !newest_->assets) return;
+    const Theme& t = Theme::current();
+    for (const auto& [id, asset] : *newest_->assets) {
+        const Element* e = find_element(desk_.document.piece().elements, id);
+        const auto parent = e ? parent_placed(desk_.document.piece(), id) : std::nullopt;
+        if (!parent || asset->trouble.empty() || asset->picture || !asset->layers.empty() || !e->mix.visible)
+            continue;
+        const Affine m = parent->to_device * e->placement.matrix();
+        QPolygonF box;
+        for (const Vec2 q : {Vec2{-120, -80}, {120, -80}, {120, 80}, {-120, 80}}) box << toScreen(m(q), left);
+        p.setBrush(QColor(27, 31, 34, 150));
+        p.setPen(QPen(t.signal, 1.4, Qt::DashLine));
+        p.drawPolygon(box);
+        p.setPen(QColor("#eae4d6"));
+        p.setFont(Theme::words(12));
+        const QRectF r = box.boundingRect();
+        p.drawText(r.adjusted(-60, 0, 60, 0), Qt::AlignCenter, nameOf(*e) + "\n" + tr("its file is missing"));
     }
 }
 

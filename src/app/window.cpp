@@ -174,7 +174,7 @@ Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(reso
     refreshActions();
     refreshTitle();
     middle_->setCurrentWidget(first_);
-    resize(1280, 800);
+    resize(QSize(1280, 800).boundedTo(screen()->availableSize()));
 }
 
 Window::~Window() {

@@ -1,0 +1,190 @@
+#include <QtTest>
+#include <numeric>
+
+#include "core/piece/edit.h"
+#include "core/piece/lights.h"
+#include "core/piece/resample.h"
+#include "core/relief/tones.h"
+#include "support.h"
+
+using namespace bathylux;
+
+namespace {
+
+/// A scene with one picture element named p.
+Scene with_picture(const std::string& json, std::shared_ptr<const Picture> picture) {
+    Scene s = scene_of(json);
+    Asset a;
+    a.picture = picture, a.width = picture->width, a.height = picture->height, a.hash = picture->hash;
+    s.assets = std::make_shared<const Assets>(Assets{{"p", std::make_shared<const Asset>(a)}});
+    return s;
+}
+
+std::shared_ptr<const Picture> disc_with_alpha(int n, double radius) {
+    auto p = std::make_shared<Picture>();
+    p->width = p->height = n, p->channels = 4;
+    p->samples.resize(4ull * n * n);
+    for (int y = 0; y < n; ++y)
+        for (int x = 0; x < n; ++x) {
+            // Coverage of a pixel by 16 × 16 samples.
+            int inside = 0;
+            for (int k = 0; k < 256; ++k)
+                inside +=
+                    std::hypot(x + (k % 16 + 0.5) / 16 - n / 2.0, y + (k / 16 + 0.5) / 16 - n / 2.0) < radius;
+            for (int c = 0; c < 3; ++c) p->samples[4 * (y * n + x) + c] = std::byte{200};
+            p->samples[4 * (y * n + x) + 3] = static_cast<std::byte>(std::lround(inside / 256.0 * 255));
+        }
+    p->seal();
+    return p;
+}
+
+} // namespace
+
+class TestEdit : public QObject {
+    Q_OBJECT
+  private slots:
+    void resizing_scales_the_relief_with_the_canvas() {
+        Piece p =
+            *scene_of(
+                 piece_json(
+                     340, 220, busy_elements(),
+                     R"("lights": [{"id": "l", "kind": "point", "x": 100, "y": 80, "z": 60, "distance": 90}], "guides": {"x": [50], "y": []}, "section": [10, 20, 30, 40])"))
+                 .piece;
+        const Plane before =
+            height_of({std::make_shared<const Piece>(p), std::make_shared<const Assets>()}, 2);
+        resize(p, 2);
+        QCOMPARE(p.canvas.columns(), 680);
+        QCOMPARE(p.lights[0].what.as<PointLight>()->distance, 180.0f);
+        QCOMPARE(p.guides_x[0], 100.0f);
+        QCOMPARE(p.section->b.y, 80.0);
+        // Twice as large: heights too, so the slopes are the same.
+        const Plane after = height_of({std::make_shared<const Piece>(p), std::make_shared<const Assets>()});
+        double worst = 0;
+        for (int y = 0; y < after.height(); ++y)
+            for (int x = 0; x < after.width(); ++x)
+                worst = std::max(worst, std::abs(double(after(x, y)) - 2 * before(x, y)));
+        QVERIFY2(worst < 0.02, qPrintable(QString::number(worst)));
+    }
+
+    void cropping_cuts_and_moves_nothing() {
+        Piece p = *scene_of(piece_json(340, 220, busy_elements())).piece;
+        const Plane before = height_of({std::make_shared<const Piece>(p), std::make_shared<const Assets>()});
+        crop(p, {40, 30, 300, 200});
+        const Plane after = height_of({std::make_shared<const Piece>(p), std::make_shared<const Assets>()});
+        QCOMPARE(after.width(), 260);
+        double worst = 0; // away from the new edge, where softening holds what is outside
+        for (int y = 12; y < 158; ++y)
+            for (int x = 12; x < 248; ++x)
+                worst = std::max(worst, std::abs(double(after(x, y)) - before(x + 40, y + 30)));
+        QVERIFY2(worst < 2e-3, qPrintable(QString::number(worst)));
+    }
+
+    void a_bevel_follows_a_picture_s_alpha() {
+        const Scene s = with_picture(
+            piece_json(
+                140, 140,
+                R"({"id": "p", "source": {"kind": "picture", "file": "x"}, "steps": [{"kind": "bevel", "width": 16, "rise": 16, "profile": "chamfer"}]})"),
+            disc_with_alpha(140, 52));
+        const Plane h = height_of(s);
+        double sum = 0, worst = 0;
+        int n = 0;
+        for (int y = 0; y < 140; ++y)
+            for (int x = 0; x < 140; ++x) {
+                const double in = 52 - std::hypot(x + 0.5 - 70, y + 0.5 - 70);
+                if (in < 1.5) continue;
+                const double e = h(x, y) - std::min(in, 16.0);
+                sum += e * e, ++n, worst = std::max(worst, std::abs(e));
+            }
+        QVERIFY2(std::sqrt(sum / n) < 0.15, qPrintable(QString::number(std::sqrt(sum / n))));
+        QVERIFY2(worst < 0.4, qPrintable(QString::number(worst)));
+    }
+
+    void an_opaque_picture_s_rim_is_an_outline() {
+        auto grey = picture_of(60, 40, [](double, double) { return 0.5f; });
+        const Plane h = height_of(with_picture(
+            piece_json(
+                200, 200,
+                R"({"id": "p", "source": {"kind": "picture", "file": "x"}, "placement": {"turn": 25, "scale_u": 2, "scale_v": 2}, "steps": [{"kind": "bevel", "width": 10, "rise": 5, "profile": "chamfer"}]})"),
+            grey));
+        const Affine back = (Affine::translation(100, 100) * Affine::turning(25)).inverse();
+        for (int y = 0; y < 200; y += 3)
+            for (int x = 0; x < 200; x += 3) {
+                const Vec2 q = back({x + 0.5, y + 0.5});
+                const double in = std::min(60 - std::abs(q.x), 40 - std::abs(q.y));
+                if (std::abs(in) > 1) QVERIFY(std::abs(h(x, y) - 0.5 * std::clamp(in, 0.0, 10.0)) < 0.01);
+            }
+    }
+
+    void pictures_repeat_and_mirror_past_their_rim() {
+        const auto ramp = picture_of(20, 20, [](double x, double) { return static_cast<float>(x); });
+        const auto at = [&](const char* edge, int x) {
+            const QString element = QString(R"({"id": "p", "source": {"kind": "picture", "file": "x"}, "placement": {"x": 50, "y": 10, "edge": "%1"}, "steps": [{"kind": "tones", "rise": 1}]})").arg(edge);
+            const Plane h = height_of(with_picture(piece_json(100, 20, element.toStdString()), ramp));
+            return h(x, 10);
+        };
+        // The picture covers 40 … 60; pixel 40 holds 0.5.
+        QCOMPARE(at("none", 45), 5.5f);
+        QCOMPARE(at("none", 65), 0.0f);
+        QCOMPARE(at("clamp", 65), 19.5f);
+        QCOMPARE(at("repeat", 65), 5.5f);
+        QCOMPARE(at("repeat", 35), 15.5f);
+        QCOMPARE(at("mirrored_repeat", 65), 14.5f);
+        QCOMPARE(at("mirrored_repeat", 35), 4.5f);
+    }
+
+    void softening_a_tile_goes_round_its_edges() {
+        // A ridge at the left edge of a tile: softened, it comes back at the right.
+        const std::string json =
+            R"({"bathylux": 1, "canvas": {"width": 80, "height": 40, "edge": "%"}, "elements": [
+            {"id": "r", "source": {"kind": "rectangle", "width": 8, "height": 400}, "placement": {"x": 4, "y": 20}, "steps": [{"kind": "raise", "amount": 10}, {"kind": "soften", "radius": 3}]}]})";
+        const auto with = [&](const char* edge) {
+            return height_of(scene_of(QString::fromStdString(json).replace("%", edge).toStdString()));
+        };
+        const Plane tile = with("repeat"), plain = with("clamp");
+        QVERIFY(tile(79, 20) > 3);
+        QVERIFY(plain(79, 20) < 1e-3);
+        // Symmetric about the ridge's middle at x = 4, across the join.
+        for (int i = 1; i < 12; ++i)
+            QVERIFY(std::abs(tile(3 + i + 1, 20) - tile((4 - i - 1 + 80) % 80, 20)) < 0.02);
+    }
+
+    void tone_ranges_leave_out_the_rare_ends() {
+        auto p = std::make_shared<Picture>();
+        p->width = 100, p->height = 100, p->channels = 1;
+        p->samples.assign(10000, std::byte{120});
+        for (int i = 0; i < 5000; ++i) p->samples[i] = std::byte{60};
+        p->samples[3] = std::byte{0}, p->samples[4] = std::byte{255}; // two specks
+        const auto [low, high] = tone_range(*p, Channel::luma);
+        QVERIFY(std::abs(low - 60 / 256.0) < 1e-6 && std::abs(high - 121 / 256.0) < 1e-6);
+        const auto counts = tone_histogram(*p, Channel::luma, 256);
+        QCOMPARE(std::accumulate(counts.begin(), counts.end(), 0), 10000);
+        QCOMPARE(counts[60], 4998);
+    }
+
+    void reducing_a_picture_takes_the_mean() {
+        const auto p = picture_of(64, 64, [](double x, double y) {
+            return (static_cast<int>(x) + static_cast<int>(y)) % 2 ? 1.0f : 0.0f;
+        });
+        const PictureSampler sampler(*p, Affine::scaling(4, 4), Edge::clamp, false);
+        for (int y = 2; y < 14; ++y)
+            for (int x = 2; x < 14; ++x) QVERIFY(std::abs(sampler.at(x + 0.5, y + 0.5)[0] - 0.5f) < 1e-6f);
+        // One to one, whole pixels: the very values.
+        const PictureSampler exact(*p, Affine::translation(7, 3), Edge::clamp, false);
+        QCOMPARE(exact.at(10.5, 20.5)[0], p->stored(17, 23, 0));
+    }
+
+    void groups_that_would_shear_are_not_taken_apart() {
+        Piece p =
+            *scene_of(
+                 piece_json(
+                     100, 100,
+                     R"({"id": "g", "name": "Pair", "source": {"kind": "group"}, "placement": {"scale_u": 2, "scale_v": 1}, "elements": [{"id": "o", "source": {"kind": "ellipse"}, "placement": {"turn": 30}}]})"))
+                 .piece;
+        const Json before = to_json(p);
+        const std::string trouble = trouble_of([&] { ungroup(p, "g"); });
+        QVERIFY(trouble.find("Pair") != std::string::npos);
+        QCOMPARE(to_json(p), before);
+    }
+};
+QTEST_APPLESS_MAIN(TestEdit)
+#include "test_edit.moc"
