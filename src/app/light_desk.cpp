@@ -61,7 +61,10 @@ const Light* LightRow::light() const {
     return nullptr;
 }
 
-QRectF LightRow::scale() const { return {width() - 118.0, 0, 66, double(height())}; }
+QRectF LightRow::scale() const {
+    const double w = width() < 235 ? 38 : 66; // names come first where room is scarce
+    return {width() - 52 - w, 0, w, double(height())};
+}
 
 void LightRow::paintEvent(QPaintEvent*) {
     const Light* l = light();

@@ -47,6 +47,7 @@ int main(int argc, char** argv) {
         }
     });
     bathylux::Theme::apply(app, QSettings().value("dark", true).toBool());
+    QApplication::setWindowIcon(QIcon(bathylux::iconPixmap("app", Qt::black, 128, 1)));
     bathylux::Window window(resolver);
     if (parser.isSet(clock))
         QObject::connect(&window.desk().renderer, &bathylux::Renderer::framed, &app, [&] {

@@ -290,7 +290,6 @@ void Table::requestFrame() {
 }
 
 void Table::frameReady(std::shared_ptr<Frame> frame) {
-    desk_.frame = frame;
     newest_ = frame;
     if (frame->shot.region == canvas_region(frame->shot.state.piece->canvas, frame->shot.scale))
         whole_ = frame;
@@ -336,7 +335,10 @@ void Table::dragEnterEvent(QDragEnterEvent* e) {
 }
 
 void Table::dropEvent(QDropEvent* e) {
-    if (e->mimeData()->hasUrls()) emit filesDropped(e->mimeData()->urls(), toCanvas(e->position()));
+    if (e->mimeData()->hasUrls())
+        emit filesDropped(e->mimeData()->urls(), toCanvas(e->position()));
+    else
+        emit dataDropped(e->mimeData(), toCanvas(e->position()));
     e->acceptProposedAction();
 }
 

@@ -7,6 +7,7 @@
 #include "app/desk.h"
 #include "app/placing.h"
 
+class QMimeData;
 class QToolButton;
 
 namespace bathylux {
@@ -50,6 +51,7 @@ class Table : public QWidget {
     void zoomChanged(double zoom);
     void soundingMoved();
     void filesDropped(const QList<QUrl>& files, Vec2 at);
+    void dataDropped(const QMimeData* data, Vec2 at);
     void menuAsked(const QPoint& global);
     void cropProposed(bool active);
 

@@ -51,9 +51,13 @@ Piece freshPiece() {
 
 Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(resolver)) {
     setWindowTitle("Bathylux");
+    setAcceptDrops(true);
     Document& doc = desk_.document;
     doc.replace({std::make_shared<const Piece>(freshPiece()), {}}, {});
 
+    // First of all who listen: whoever is told of a frame finds it on the desk.
+    connect(&desk_.renderer, &Renderer::framed, this,
+            [this](const std::shared_ptr<Frame>& f) { desk_.frame = f; });
     split_ = new QSplitter(Qt::Horizontal, this);
     split_->setHandleWidth(1);
     split_->setChildrenCollapsible(false);
@@ -145,6 +149,8 @@ Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(reso
             [dropped](const QList<QUrl>& urls) { dropped(urls, {}); });
     connect(table_, &Table::filesDropped, this,
             [dropped](const QList<QUrl>& urls, Vec2 at) { dropped(urls, at); });
+    connect(table_, &Table::dataDropped, this,
+            [this](const QMimeData* dropped_data, Vec2 at) { pasteData(dropped_data, at); });
     connect(table_, &Table::soundingMoved, drawer_, &Drawer::showSounding);
     connect(table_, &Table::zoomChanged, this,
             [this](double z) { zoomLabel_->setText(QString::number(z * 100, 'f', z < 0.1 ? 1 : 0) + " %"); });
@@ -178,6 +184,8 @@ Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(reso
 }
 
 Window::~Window() {
+    // The rooms go first: what loses the focus still speaks to the document.
+    delete takeCentralWidget();
     delivery_.request_stop();
     if (delivery_.joinable()) delivery_.join();
 }

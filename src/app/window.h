@@ -9,6 +9,7 @@
 #include "files/deliver.h"
 
 class QLabel;
+class QMimeData;
 class QSplitter;
 class QStackedWidget;
 class QToolButton;
@@ -78,6 +79,8 @@ class Window : public QMainWindow {
     bool mayLeave();
     void copy();
     void paste();
+    /// What was pasted or dropped: parts of a piece, a picture, files, words.
+    void pasteData(const QMimeData* data, std::optional<Vec2> at = {});
     void removeChosen();
     void arrangeOrder(int by);
     void flip(bool across);

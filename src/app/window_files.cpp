@@ -527,9 +527,11 @@ void Window::copy() {
 }
 
 void Window::paste() {
+    if (const QMimeData* mime = QApplication::clipboard()->mimeData()) pasteData(mime);
+}
+
+void Window::pasteData(const QMimeData* mime, std::optional<Vec2> at) {
     Document& doc = desk_.document;
-    const QMimeData* mime = QApplication::clipboard()->mimeData();
-    if (!mime) return;
     if (mime->hasFormat(clipFormat)) {
         const Json parts = parse_json(mime->data(clipFormat).toStdString());
         Ids made;
@@ -590,12 +592,12 @@ void Window::paste() {
         auto bytes = std::make_shared<const files::Bytes>(pngOf(image));
         const std::string name = freeName(doc.state().store, "pasted.png");
         const Picture picture = files::read_picture(*bytes, name);
-        addPictureElement(name, tr("Pasted picture"), bytes, {}, &picture);
+        addPictureElement(name, tr("Pasted picture"), bytes, at, &picture);
     } else if (mime->hasUrls()) {
         QStringList paths;
         for (const QUrl& u : mime->urls())
             if (u.isLocalFile()) paths << u.toLocalFile();
-        addFiles(paths);
+        addFiles(paths, at);
     } else if (mime->hasText() && !mime->text().trimmed().isEmpty()) {
         addElement("type");
         const std::string text = mime->text().left(2000).toStdString();
