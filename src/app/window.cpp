@@ -46,6 +46,7 @@ Piece freshPiece() {
     d.angle = 128, d.elevation = 40, d.intensity = 1.2f;
     p.lights.push_back({"window", "Window", true, Described(light_kind("directional"), d), {}});
     p.ambient.intensity = 0.14f;
+    p.section = SectionLine{{100, 500}, {1500, 500}};
     return p;
 }
 

@@ -36,7 +36,7 @@ void Window::addElement(const QString& kind) {
                  if (kind == "type") {
                      e.name = tr("Words").toStdString();
                      TypeSource t;
-                     t.size = std::round(side * 0.22f);
+                     t.size = std::round(side * 0.3f);
                      t.color = {0.9f, 0.75f, 0.42f, 1};
                      e.source = Described(source_kind("type"), t);
                      e.surface = Surface{0.34f, 1, {}};

@@ -214,7 +214,7 @@ std::vector<Finding> check_piece(Evaluator& evaluator, const Scene& scene, std::
                        {piece.canvas.width / 2.0, piece.canvas.height / 2.0},
                        "take the range from the piece",
                        [](Piece& p) { p.canvas.height_range.reset(); }});
-    if (clipping.clipped >= 16 && clipping.clipped * 2000 > clipping.pixels)
+    if (clipping.clipped >= 16 && clipping.clipped * 200 > clipping.pixels)
         out.push_back(clipped_light(piece, clipping));
     return out;
 }
