@@ -24,9 +24,9 @@ PictureModule& module() {
     using Entry = PictureModule* (*)();
     static PictureModule* const loaded = [] {
         std::string tried;
-        for (const std::string& dir :
-             {QCoreApplication::applicationDirPath().toStdString(), std::string(BATHYLUX_MODULE_DIR),
-              QCoreApplication::applicationDirPath().toStdString() + "/../bin"}) {
+        // Beside the program while it is being built; under the same prefix once it is installed.
+        const std::string here = QCoreApplication::applicationDirPath().toStdString();
+        for (const std::string& dir : {here, here + "/../" + BATHYLUX_MODULE_DIR, here + "/../bin"}) {
             void* handle = dlopen((dir + "/bathylux_pictures.so").c_str(), RTLD_NOW | RTLD_LOCAL);
             if (!handle) {
                 tried = dlerror();

@@ -11,8 +11,8 @@ namespace {
 
 constexpr double cut_off = 4.5;     // the tail beyond weighs 7e-6
 constexpr double direct_up_to = 7;  // larger sigmas are decimated
-constexpr double stage_sigma = 0.9; // of the reading and interpolating Gaussian, in coarse samples:
-                                    // aliases exp(−2π² 0.9²) = 1e-7
+constexpr double stage_sigma = 0.8; // of the reading and interpolating Gaussian, in coarse samples:
+                                    // aliases exp(−2π² 0.8²) = 3e-6
 
 /// The right half of a normalised kernel: k[0] in the middle.
 std::vector<float> half_kernel(double sigma) {

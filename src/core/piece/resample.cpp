@@ -9,14 +9,18 @@ PictureSampler::PictureSampler(const Picture& picture, const Affine& to_picture,
     const int level = std::clamp(wanted, 0, picture.levels() - 1);
     level_ = color ? &picture.color_level(level) : &picture.stored_level(level);
     const double k = 1.0 / (1 << level);
+    unscaled_ = std::abs(std::abs(to_picture.a) + std::abs(to_picture.b) - 1) < 1e-9;
     map_ = Affine::translation(-0.5, -0.5) * Affine::scaling(k, k) * to_picture;
 }
 
 std::array<float, 4> PictureSampler::at(double x, double y) const {
     const Vec2 p = map_({x, y});
-    // Round away the dust of the matrix product, so that whole-pixel placements stay exact.
-    const auto clean = [](double v) { return std::abs(v - std::round(v)) < 1e-6 ? std::round(v) : v; };
-    const double px = clean(std::clamp(p.x, -1e8, 1e8)), py = clean(std::clamp(p.y, -1e8, 1e8));
+    double px = std::clamp(p.x, -1e8, 1e8), py = std::clamp(p.y, -1e8, 1e8);
+    if (unscaled_) {
+        // Round away the dust of the matrix product, so that whole-pixel placements stay exact.
+        const auto clean = [](double v) { return std::abs(v - std::round(v)) < 1e-6 ? std::round(v) : v; };
+        px = clean(px), py = clean(py);
+    }
     const int x0 = static_cast<int>(std::floor(px)), y0 = static_cast<int>(std::floor(py));
     const auto fx = static_cast<float>(px - x0), fy = static_cast<float>(py - y0);
     const int w = level_->width, h = level_->height;

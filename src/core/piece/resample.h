@@ -20,6 +20,7 @@ class PictureSampler {
     const Picture::Level* level_ = nullptr;
     Affine map_; // device px → px of the level, shifted to centres
     Edge edge_;
+    bool unscaled_ = false; // one to one, at right angles: samples may fall on pixel centres
 };
 
 class StoredSampler : public PictureSampler {

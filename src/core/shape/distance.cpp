@@ -198,8 +198,14 @@ Polyline edge_of_coverage(const Field& coverage, Region region) {
     std::vector<std::vector<Segment>> by_row(h);
     const auto at = [&](int x, int y) { return x < 0 || y < 0 || x >= w || y >= h ? 0.0f : rows(y)[x]; };
     parallel_rows(0, h, [&](int y) {
+        const float *row = rows(y), *above = rows(std::max(0, y - 1)), *below = rows(std::min(h - 1, y + 1));
         for (int x = 0; x < w; ++x) {
-            const float c = at(x, y);
+            // Nearly all pixels are empty, or full among full ones.
+            const float c = row[x];
+            if (c <= 0.02f) continue;
+            if (c >= 0.98f && x > 0 && y > 0 && x + 1 < w && y + 1 < h &&
+                std::min({row[x - 1], row[x + 1], above[x], below[x]}) > 0.02f)
+                continue;
             const float l = at(x - 1, y), r = at(x + 1, y), t = at(x, y - 1), b = at(x, y + 1);
             const bool partial = c > 0.02f && c < 0.98f;
             // A full pixel beside an empty one: the edge runs between them.
