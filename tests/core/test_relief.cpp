@@ -97,6 +97,58 @@ class TestRelief : public QObject {
         QVERIFY(std::abs(f(63, 4) - 6 * (6.35 - 0.25) / 0.5) < 1e-3);
     }
 
+    void bands_and_sharpening_weigh_waves_as_gaussians_do_data() {
+        QTest::addColumn<QString>("step");
+        QTest::addColumn<double>("length"); // of the wave, px
+        QTest::addColumn<double>("factor");
+        // A Gaussian of σ leaves exp(−2π²σ²/λ²) of a wave of length λ.
+        const auto left = [](double sigma, double length) {
+            return std::exp(-2 * std::pow(std::numbers::pi * sigma / length, 2));
+        };
+        for (const double length : {8.0, 25.0, 70.0}) {
+            const double e1 = left(2, length), e2 = left(9, length);
+            QTest::addRow("bands at %g", length)
+                << R"({"kind": "bands", "fine": 3, "medium": 0.5, "broad": 2, "fine_size": 2, "medium_size": 9})"
+                << length << 3 * (1 - e1) + 0.5 * (e1 - e2) + 2 * e2;
+            QTest::addRow("bands at 1, %g", length)
+                << R"({"kind": "bands", "fine_size": 2, "medium_size": 9})" << length << 1.0;
+            QTest::addRow("sharpen at %g", length)
+                << R"({"kind": "sharpen", "radius": 2, "strength": 1.5})" << length << 1 + 1.5 * (1 - e1);
+        }
+    }
+    void bands_and_sharpening_weigh_waves_as_gaussians_do() {
+        QFETCH(QString, step);
+        QFETCH(double, length);
+        QFETCH(double, factor);
+        const QString element =
+            QString(
+                R"({"id": "p", "source": {"kind": "picture", "file": "x"}, "placement": {"edge": "clamp"}, "steps": [{"kind": "tones", "rise": 1}, %1]})")
+                .arg(step);
+        auto scene = scene_of(piece_json(240, 24, element.toStdString()));
+        Asset asset;
+        asset.picture = picture_of(240, 24, [&](double x, double) {
+            return static_cast<float>(std::sin(2 * std::numbers::pi * x / length));
+        });
+        asset.width = 240, asset.height = 24, asset.hash = asset.picture->hash;
+        scene.assets = std::make_shared<const Assets>(Assets{{"p", std::make_shared<const Asset>(asset)}});
+        const Plane h = height_of(scene);
+        for (int x = 90; x < 150; ++x) { // far from the ends, where the last value is held
+            const double expected = factor * std::sin(2 * std::numbers::pi * (x + 0.5) / length);
+            QVERIFY2(std::abs(h(x, 12) - expected) < 2e-3,
+                     qPrintable(QString("%1: %2 vs %3").arg(x).arg(h(x, 12)).arg(expected)));
+        }
+    }
+
+    void a_height_curve_holds_and_bends() {
+        const Plane h = height_of(scene_of(piece_json(
+            120, 40, R"({"id": "r", "source": {"kind": "rectangle", "width": 100, "height": 400}, "steps": [
+            {"kind": "bevel", "width": 40, "rise": 40, "profile": "chamfer"}, {"kind": "curve", "low": 5, "high": 25, "profile": "ogee"}]})")));
+        for (int x = 12; x < 50; ++x) {
+            const double in = x + 0.5 - 10, t = std::clamp((in - 5) / 20, 0.0, 1.0);
+            QVERIFY(std::abs(h(x, 20) - (5 + 20 * t * t * (3 - 2 * t))) < 1e-3);
+        }
+    }
+
     void normals_of_a_sphere_are_its_radius_vectors() {
         constexpr int n = 200;
         constexpr double radius = 260;
