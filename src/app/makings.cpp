@@ -8,6 +8,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "app/chosen.h"
 #include "app/controls.h"
 #include "app/element_head.h"
 #include "app/pick_list.h"
@@ -282,64 +283,12 @@ QWidget* Makings::card(const Element& element, int depth) {
         label->setStyleSheet("color: " + t.second.name());
         inner->addWidget(label);
     }
-    // A binding reads and writes the same place in every chosen element.
-    using Pick = std::function<Described*(Element&)>;
-    const auto described = [this, &doc](const Parameter& p, Pick pick, const QString& verb) {
-        Binding b;
-        b.get = [&doc, &p, pick]() -> std::optional<Value> {
-            std::optional<Value> out;
-            for (const QString& id : doc.chosen()) {
-                // Reading through the same accessor as writing; nothing is changed.
-                auto* e = const_cast<Element*>(find_element(doc.piece().elements, id.toStdString()));
-                Described* d = e ? pick(*e) : nullptr;
-                if (!d) continue;
-                const Value v = d->get(p);
-                if (out && !(*out == v)) return std::nullopt;
-                out = v;
-            }
-            return out;
-        };
-        b.set = [&doc, &p, pick, verb](const Value& v) {
-            doc.edit(verb, [&](Piece& piece) {
-                for (const QString& id : doc.chosen())
-                    if (Element* e = find_element(piece.elements, id.toStdString()))
-                        if (Described* d = pick(*e)) *d = d->with(p, v);
-            });
-        };
-        return b;
-    };
-    // Plain structs that carry `parameters` (placement, mixing, surface).
-    const auto plain = [&doc](const Parameter& p, std::function<void*(Element&)> pick, const QString& verb) {
-        Binding b;
-        b.get = [&doc, &p, pick]() -> std::optional<Value> {
-            std::optional<Value> out;
-            for (const QString& id : doc.chosen()) {
-                auto* e = const_cast<Element*>(find_element(doc.piece().elements, id.toStdString()));
-                const void* s = e ? pick(*e) : nullptr;
-                if (!s) continue;
-                const Value v = p.get(s);
-                if (out && !(*out == v)) return std::nullopt;
-                out = v;
-            }
-            return out;
-        };
-        b.set = [&doc, &p, pick, verb](const Value& v) {
-            doc.edit(verb, [&](Piece& piece) {
-                for (const QString& id : doc.chosen())
-                    if (Element* e = find_element(piece.elements, id.toStdString()))
-                        if (void* s = pick(*e)) p.set(s, v);
-            });
-        };
-        return b;
-    };
-    const auto verb = [](const Parameter& p) { return tr("Change %1").arg(qs(p.name).toLower()); };
-
     // Source: what it is made of. Text first and always in sight; figures folded away.
     const Kind& kind = element.source.kind();
     const auto defaults = kind.make();
-    const Pick source = [k = &kind](Element& e) { return e.source.is(k->id) ? &e.source : nullptr; };
+    const auto source = [k = &kind](Element& e) { return Place{e.source.is(k->id) ? &e.source : nullptr}; };
     const auto add_parameter = [&](QVBoxLayout* to, const Parameter& p) {
-        addControl(to, makeControl(p, p.get(defaults.get()), described(p, source, verb(p)), doc, frame));
+        addControl(to, makeControl(p, p.get(defaults.get()), ofChosen(doc, p, source), doc, frame));
     };
     std::vector<const Parameter*> folded;
     for (const Parameter& p : kind.parameters) {
@@ -419,8 +368,10 @@ QWidget* Makings::card(const Element& element, int depth) {
             for (const Parameter& p : Placement::parameters) {
                 if (p.id == "edge" && kind.id != "picture") continue;
                 addControl(to, makeControl(p, p.get(&standard),
-                                           plain(
-                                               p, [](Element& e) -> void* { return &e.placement; }, verb(p)),
+                                           ofChosen(doc, p,
+                                                    [](Element& e) {
+                                                        return Place{nullptr, &e.placement};
+                                                    }),
                                            doc, frame));
             }
         });
@@ -441,8 +392,10 @@ QWidget* Makings::card(const Element& element, int depth) {
             for (const Parameter& p : Mix::parameters)
                 if (p.id != "visible")
                     addControl(to, makeControl(p, p.get(&standard),
-                                               plain(
-                                                   p, [](Element& e) -> void* { return &e.mix; }, verb(p)),
+                                               ofChosen(doc, p,
+                                                        [](Element& e) {
+                                                            return Place{nullptr, &e.mix};
+                                                        }),
                                                doc, frame));
         });
     addFold(
@@ -478,12 +431,12 @@ QWidget* Makings::card(const Element& element, int depth) {
             if (element.surface)
                 for (const Parameter& p : Surface::parameters)
                     addControl(
-                        to, makeControl(
-                                p, p.get(&standard),
-                                plain(
-                                    p, [](Element& e) -> void* { return e.surface ? &*e.surface : nullptr; },
-                                    verb(p)),
-                                doc, frame));
+                        to, makeControl(p, p.get(&standard),
+                                        ofChosen(doc, p,
+                                                 [](Element& e) {
+                                                     return Place{nullptr, e.surface ? &*e.surface : nullptr};
+                                                 }),
+                                        doc, frame));
         });
     addSteps(inner, element);
     list_->addSpacing(2);
@@ -578,30 +531,7 @@ void Makings::addSteps(QVBoxLayout* to, const Element& element) {
             return i < static_cast<int>(e.steps.size()) && &e.steps[i].kind() == kind ? &e.steps[i].what
                                                                                       : nullptr;
         };
-        const auto binding = [&doc, pick](const Parameter& p) {
-            const QString verb = tr("Change %1").arg(qs(p.name).toLower());
-            Binding b;
-            b.get = [&doc, &p, pick]() -> std::optional<Value> {
-                std::optional<Value> out;
-                for (const QString& which : doc.chosen()) {
-                    auto* e = const_cast<Element*>(find_element(doc.piece().elements, which.toStdString()));
-                    Described* d = e ? pick(*e) : nullptr;
-                    if (!d) continue;
-                    const Value v = d->get(p);
-                    if (out && !(*out == v)) return std::nullopt;
-                    out = v;
-                }
-                return out;
-            };
-            b.set = [&doc, &p, pick, verb](const Value& v) {
-                doc.edit(verb, [&](Piece& piece) {
-                    for (const QString& which : doc.chosen())
-                        if (Element* e = find_element(piece.elements, which.toStdString()))
-                            if (Described* d = pick(*e)) *d = d->with(p, v);
-                });
-            };
-            return b;
-        };
+        const auto place = [pick](Element& e) { return Place{pick(e)}; };
         const auto defaults = kind->make();
         const Asset* asset = desk_.asset(element.id);
         const bool window = kind->id == "tones" && asset && asset->picture && !asset->picture->is_float();
@@ -615,7 +545,6 @@ void Makings::addSteps(QVBoxLayout* to, const Element& element) {
             if (window && (p->id == "low" || p->id == "high")) {
                 if (p->id == "high") continue;
                 auto* tones = new ToneWindow(holder);
-                const Binding low = binding(*kind->find("low")), high = binding(*kind->find("high"));
                 const auto update_window = [this, tones, id, i, picture = asset->picture] {
                     const Element* e = find_element(desk_.document.piece().elements, id.toStdString());
                     const auto* now =
@@ -653,7 +582,7 @@ void Makings::addSteps(QVBoxLayout* to, const Element& element) {
                 inner->addWidget(tones);
                 continue;
             }
-            addControl(inner, makeControl(*p, p->get(defaults.get()), binding(*p), doc, holder));
+            addControl(inner, makeControl(*p, p->get(defaults.get()), ofChosen(doc, *p, place), doc, holder));
         }
     }
     if (element.steps.empty()) {
