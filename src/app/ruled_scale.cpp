@@ -198,11 +198,23 @@ void RuledScale::keyPressEvent(QKeyEvent* e) {
     case Qt::Key_Delete: return put(look_.standard);
     default: break;
     }
-    const QString text = e->text();
-    if (!text.isEmpty() && (text[0].isDigit() || text[0] == '-' || text[0] == '.') &&
-        !(e->modifiers() & (Qt::ControlModifier | Qt::AltModifier)))
-        return openFigure(text);
+    if (opensFigure(e)) return openFigure(e->text());
     QWidget::keyPressEvent(e);
+}
+
+bool RuledScale::opensFigure(const QKeyEvent* e) {
+    const QString text = e->text();
+    return !text.isEmpty() && (text[0].isDigit() || text[0] == '-' || text[0] == '.') &&
+           !(e->modifiers() & (Qt::ControlModifier | Qt::AltModifier));
+}
+
+bool RuledScale::event(QEvent* e) {
+    // Here a digit begins a number, whatever it does elsewhere in the window.
+    if (e->type() == QEvent::ShortcutOverride && opensFigure(static_cast<QKeyEvent*>(e))) {
+        e->accept();
+        return true;
+    }
+    return QWidget::event(e);
 }
 
 void RuledScale::openFigure(const QString& start) {

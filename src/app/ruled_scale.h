@@ -41,6 +41,7 @@ class RuledScale : public QWidget {
     void strokeEnded();
 
   protected:
+    bool event(QEvent*) override;
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;
@@ -55,6 +56,7 @@ class RuledScale : public QWidget {
     bool eventFilter(QObject*, QEvent*) override;
 
   private:
+    static bool opensFigure(const QKeyEvent* e);
     double position(double value) const; // 0…1 along the scale
     double step() const;
     void put(double value);

@@ -7,6 +7,7 @@
 #include <QtTest>
 
 #include "app/controls.h"
+#include "app/deliver_dialog.h"
 #include "app/drawer.h"
 #include "app/element_head.h"
 #include "app/first_page.h"
@@ -98,7 +99,12 @@ class TestWindow : public QObject {
         text->selectAll();
         QTest::keyClicks(text, "QUAY");
         QCOMPARE(piece().elements[0].source.as<TypeSource>()->text, "QUAY");
-        QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+        // What was typed in one go is one undo, also while the words have the focus.
+        QTest::keyClick(text, Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(piece().elements[0].source.as<TypeSource>()->text, "Words");
+        document().history().redo();
+        QCOMPARE(piece().elements[0].source.as<TypeSource>()->text, "QUAY");
+        QVERIFY(settled());
         const QString path = dir_.filePath("quay.bathylux");
         QVERIFY(window_->saveTo(path));
         QVERIFY(document().isClean());
@@ -246,6 +252,73 @@ class TestWindow : public QObject {
         QVERIFY(std::abs(d->angle - 90) < 1 && std::abs(d->elevation - 45) < 1);
         QCOMPARE(document().history().count(), undos + 1);
         QVERIFY(settled());
+    }
+
+    void lights_are_added_arranged_switched_and_deleted() {
+        begin();
+        const std::size_t before = piece().lights.size();
+        window_->action("Add a lamp")->trigger();
+        QCOMPARE(piece().lights.size(), before + 1);
+        QCOMPARE(document().chosenLight().toStdString(), piece().lights.back().id);
+        auto* reach = control<RuledScale>("Reach");
+        QVERIFY(reach);
+        reach->setFocus();
+        QTest::keyClick(reach, Qt::Key_3); // typing opens the figure
+        auto* figure = reach->findChild<QLineEdit*>();
+        QVERIFY(figure);
+        QTest::keyClicks(figure, "21");
+        QTest::keyClick(figure, Qt::Key_Return);
+        QCOMPARE(piece().lights.back().what.as<PointLight>()->distance, 321.0f);
+        QVERIFY(!reach->findChild<QLineEdit*>() ||
+                !reach->findChild<QLineEdit*>()->isVisible()); // closed, and stays so
+        // Its row: the dot switches it, the scale is its intensity.
+        const auto row = [&] {
+            for (LightRow* r : window_->lights().findChildren<LightRow*>())
+                if (r->id() == piece().lights.back().id && r->isVisible()) return r;
+            return static_cast<LightRow*>(nullptr);
+        };
+        QTest::mouseClick(row(), Qt::LeftButton, {}, QPoint(14, 17));
+        QVERIFY(!piece().lights.back().on);
+        QTest::mouseClick(row(), Qt::LeftButton, {}, QPoint(14, 17));
+        const double was = std::get<double>(piece().lights.back().what.get("intensity"));
+        drag(row(), QPointF(row()->width() - 75, 17), QPointF(row()->width() - 60, 17));
+        QVERIFY(std::get<double>(piece().lights.back().what.get("intensity")) > was + 0.3);
+        window_->action("Delete the chosen light")->trigger();
+        QCOMPARE(piece().lights.size(), before);
+        window_->lights().arrange("window");
+        QCOMPARE(piece().lights.size(), std::size_t{2});
+        QVERIFY(settled());
+        document().history().undo();
+        QCOMPARE(piece().lights.size(), before);
+        // Exposure at the foot, by key.
+        auto* exposure = control<RuledScale>("Exposure");
+        QVERIFY(exposure);
+        const float stops = piece().exposure;
+        QTest::keyClick(exposure, Qt::Key_Right);
+        QVERIFY(piece().exposure > stops);
+    }
+
+    void a_delivery_says_what_it_will_be_and_is_it() {
+        begin("line-tile");
+        window_->action("Normal map…")->trigger();
+        auto* dialog = window_->findChild<DeliverDialog*>();
+        QVERIFY(dialog && dialog->isVisible());
+        auto* path = static_cast<QLineEdit*>(nullptr);
+        for (auto* e : dialog->findChildren<QLineEdit*>())
+            if (e->accessibleName() == "To") path = e;
+        QVERIFY(path && path->text().endsWith("normals.png"));
+        path->selectAll();
+        QTest::keyClicks(path, dir_.filePath("tile-n.png"));
+        for (auto* c : dialog->findChildren<QComboBox*>())
+            if (c->accessibleName() == "Depth") c->setCurrentIndex(c->findData(16));
+        QTest::mouseClick(dialog->findChild<QPushButton*>("deliverNow"), Qt::LeftButton);
+        QVERIFY(QTest::qWaitFor(
+            [&] { return !window_->delivering() && QFile::exists(dir_.filePath("tile-n.png")); }, 30000));
+        const QImage n(dir_.filePath("tile-n.png"));
+        QCOMPARE(n.size(), QSize(1300, 1300));
+        QVERIFY(n.depth() > 32);                      // 16 bits a channel
+        QCOMPARE(n.pixelColor(650, 700).blue(), 255); // level ground faces the viewer
+        QVERIFY(window_->notices().text().contains("tile-n.png"));
     }
 
     void moving_a_light_leaves_the_relief_as_it_is() {
