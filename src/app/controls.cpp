@@ -19,6 +19,13 @@
 
 namespace bathylux {
 
+bool keepsDelete(QEvent* e) {
+    if (e->type() != QEvent::ShortcutOverride || static_cast<QKeyEvent*>(e)->key() != Qt::Key_Delete)
+        return false;
+    e->accept();
+    return true;
+}
+
 QColor toQt(const Color& c) { return QColor::fromRgbF(c.r, c.g, c.b, c.a); }
 Color fromQt(const QColor& c) {
     return {static_cast<float>(c.redF()), static_cast<float>(c.greenF()), static_cast<float>(c.blueF()),

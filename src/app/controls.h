@@ -92,6 +92,10 @@ class DropList : public QComboBox {
     void wheelEvent(QWheelEvent* e) override { e->ignore(); }
 };
 
+/// For the event() of a widget in which Delete means something of its own: keeps the window's Delete, which
+/// takes away elements, from getting it first.
+bool keepsDelete(QEvent* e);
+
 QColor toQt(const Color& color);
 Color fromQt(const QColor& color);
 

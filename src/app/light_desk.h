@@ -1,6 +1,8 @@
 #pragma once
 #include <QWidget>
 
+#include "app/controls.h"
+
 #include "app/desk.h"
 
 class QScrollArea;
@@ -11,7 +13,6 @@ class QToolButton;
 
 namespace bathylux {
 
-class ParameterControl;
 class LightRow;
 
 /// The lights of the piece: sky chart, rows, the chosen one's controls; ambient light and exposure at the
@@ -46,6 +47,7 @@ class LightRow : public QWidget {
     const std::string& id() const { return id_; }
 
   protected:
+    bool event(QEvent* e) override { return (keepsDelete(e)) || QWidget::event(e); }
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;

@@ -1,6 +1,8 @@
 #pragma once
 #include <QWidget>
 
+#include "app/controls.h"
+
 #include "core/piece/profile.h"
 
 namespace bathylux {
@@ -45,6 +47,7 @@ class CurveEditor : public QWidget {
     void strokeEnded();
 
   protected:
+    bool event(QEvent* e) override { return keepsDelete(e) || QWidget::event(e); }
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;

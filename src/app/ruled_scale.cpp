@@ -7,6 +7,7 @@
 #include <QPainterPath>
 #include <cmath>
 
+#include "app/controls.h"
 #include "app/sum.h"
 #include "app/theme.h"
 
@@ -214,7 +215,7 @@ bool RuledScale::event(QEvent* e) {
         e->accept();
         return true;
     }
-    return QWidget::event(e);
+    return keepsDelete(e) || QWidget::event(e);
 }
 
 void RuledScale::openFigure(const QString& start) {

@@ -1,6 +1,8 @@
 #pragma once
 #include <QWidget>
 
+#include "app/controls.h"
+
 namespace bathylux {
 
 class Switch;
@@ -22,6 +24,7 @@ class StepRow : public QWidget {
     void removeAsked();
 
   protected:
+    bool event(QEvent* e) override { return (switch_ && keepsDelete(e)) || QWidget::event(e); }
     void paintEvent(QPaintEvent*) override;
     void mouseReleaseEvent(QMouseEvent*) override;
     void contextMenuEvent(QContextMenuEvent*) override;

@@ -283,6 +283,13 @@ class TestWindow : public QObject {
         const double was = std::get<double>(piece().lights.back().what.get("intensity"));
         drag(row(), QPointF(row()->width() - 75, 17), QPointF(row()->width() - 60, 17));
         QVERIFY(std::get<double>(piece().lights.back().what.get("intensity")) > was + 0.3);
+        // Delete on the row takes the light, not the chosen element.
+        const std::size_t elements = piece().elements.size();
+        row()->setFocus();
+        QTest::keyClick(row(), Qt::Key_Delete);
+        QCOMPARE(piece().lights.size(), before);
+        QCOMPARE(piece().elements.size(), elements);
+        window_->action("Add a far light")->trigger();
         window_->action("Delete the chosen light")->trigger();
         QCOMPARE(piece().lights.size(), before);
         window_->lights().arrange("window");
