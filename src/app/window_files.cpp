@@ -367,6 +367,13 @@ void Window::addFiles(const QStringList& paths, std::optional<Vec2> at) {
             const Picture picture = files::read_picture(bytes, full);
             addPictureElement(full, name, nullptr, at, &picture);
             const Recognised r = recognise(picture);
+            if (r.what == Guess::normals)
+                notices_->say(
+                    tr("%1 looks like a normal map%2. It was taken as a picture: its colours are no heights.")
+                        .arg(QFileInfo(path).fileName())
+                        .arg(r.green == Green::up     ? tr(" whose green points up")
+                             : r.green == Green::down ? tr(" whose green points down")
+                                                      : QString()));
             if (r.what == Guess::height)
                 notices_->say(tr("%1 looks like a height map: its values became height.")
                                   .arg(QFileInfo(path).fileName()));

@@ -62,6 +62,21 @@ class TestBlend : public QObject {
             }
     }
 
+    void linear_blending_mixes_light() {
+        std::mt19937 random(9);
+        std::uniform_real_distribution<double> u(0, 1);
+        for (int m = 0; m <= static_cast<int>(BlendMode::exclusion); ++m)
+            for (int i = 0; i < 200; ++i) {
+                const double ab = u(random), as = u(random), cb = u(random), cs = u(random);
+                std::array<float, 4> back{static_cast<float>(ab * cb), 0, 0, static_cast<float>(ab)};
+                composite(static_cast<BlendMode>(m), true,
+                          {static_cast<float>(as * cs), 0, 0, static_cast<float>(as)}, back);
+                const double co = (1 - ab) * as * cs + ab * as * blended(static_cast<BlendMode>(m), cb, cs) +
+                                  (1 - as) * ab * cb;
+                QVERIFY2(std::abs(back[0] - co) < 1e-4, blend_names[m].data());
+            }
+    }
+
     void hue_modes_keep_what_their_names_say() {
         const auto lum = [](const std::array<float, 3>& c) {
             return 0.3f * c[0] + 0.59f * c[1] + 0.11f * c[2];
