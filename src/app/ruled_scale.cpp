@@ -114,8 +114,9 @@ void RuledScale::paintEvent(QPaintEvent*) {
     if (*value_ > look_.high || *value_ < look_.low) {
         p.setPen(QPen(t.accent, 1.4));
         const double d = *value_ > look_.high ? 1 : -1;
+        const double at = tip - 8 * d; // inwards, where there is room
         p.drawPolyline(QPolygonF(
-            {{tip + d * 0.5, lineY - 8.0}, {tip + d * 3.5, lineY - 5.0}, {tip + d * 0.5, lineY - 2.0}}));
+            {{at + d * 0.5, lineY - 8.0}, {at + d * 3.5, lineY - 5.0}, {at + d * 0.5, lineY - 2.0}}));
     }
 }
 
