@@ -91,8 +91,7 @@ class Table : public QWidget {
         guideY,
         cropEdge,
         cropNew,
-        cropMove,
-        band
+        cropMove
     };
 
     // Places on screen.
