@@ -358,15 +358,16 @@ void Window::addFiles(const QStringList& paths, std::optional<Vec2> at) {
                 continue;
             }
             const std::string full = QFileInfo(path).absoluteFilePath().toStdString();
-            const files::Bytes bytes = files::read_file(full);
             const QString name = QFileInfo(path).completeBaseName();
-            if (suffix == "svg") {
-                addPictureElement(full, name, nullptr, at, nullptr);
-                continue;
-            }
-            const Picture picture = files::read_picture(bytes, full);
-            addPictureElement(full, name, nullptr, at, &picture);
-            const Recognised r = recognise(picture);
+            const bool drawing = suffix == "svg";
+            const Described source = drawing ? Described(source_kind("svg"), SvgSource{full})
+                                             : Described(source_kind("picture"), PictureSource{full});
+            // Read once: the renderer finds it where it was put.
+            const auto asset = desk_.renderer.resolver().resolve(source, desk_.document.state().store);
+            if (!asset->trouble.empty()) throw Error(asset->trouble);
+            addPictureElement(full, name, nullptr, at, drawing ? nullptr : asset->picture.get());
+            if (drawing) continue;
+            const Recognised r = recognise(*asset->picture);
             if (r.what == Guess::normals)
                 notices_->say(
                     tr("%1 looks like a normal map%2. It was taken as a picture: its colours are no heights.")

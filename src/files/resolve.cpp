@@ -44,7 +44,14 @@ std::string Resolver::key_of(const Element& e, const Store& store, const std::st
            std::to_string(error ? 0 : time);
 }
 
-std::shared_ptr<const Asset> Resolver::resolve(const Element& e, const Store& store) {
+std::shared_ptr<const Asset> Resolver::resolve(const Described& source, const Store& store) {
+    const std::lock_guard lock(mutex_);
+    Element e;
+    e.source = source;
+    return resolve_one(e, store);
+}
+
+std::shared_ptr<const Asset> Resolver::resolve_one(const Element& e, const Store& store) {
     std::string file;
     if (const auto* p = e.source.as<PictureSource>()) file = p->file;
     if (const auto* s = e.source.as<SvgSource>()) file = s->file;
@@ -74,7 +81,7 @@ std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store&
     std::set<std::shared_ptr<const Asset>> used;
     for_each_element(piece.elements, [&](const Element& e) {
         if (!e.source.is("type") && !e.source.is("picture") && !e.source.is("svg")) return;
-        const auto asset = resolve(e, store);
+        const auto asset = resolve_one(e, store);
         (*out)[e.id] = asset;
         used.insert(asset);
     });

@@ -14,11 +14,14 @@ class Resolver {
     /// What cannot be had becomes an asset whose `trouble` says why.
     std::shared_ptr<const Assets> resolve(const Piece& piece, const Store& store);
 
+    /// The asset of one source, as it would be for an element that has it.
+    std::shared_ptr<const Asset> resolve(const Described& source, const Store& store);
+
     /// Throws Error with the first trouble found, naming the element.
     static void refuse_trouble(const Piece& piece, const Assets& assets);
 
   private:
-    std::shared_ptr<const Asset> resolve(const Element& element, const Store& store);
+    std::shared_ptr<const Asset> resolve_one(const Element& element, const Store& store);
     std::string key_of(const Element& element, const Store& store, const std::string& file);
     std::mutex mutex_;
     std::map<std::string, std::shared_ptr<const Asset>> kept_;

@@ -114,19 +114,14 @@ float Picture::stored(int x, int y, int channel) const {
     return sample(*this, samples, (static_cast<std::size_t>(y) * width + x) * channels + channel);
 }
 
-bool Picture::is_transparent() const {
-    if (!has_alpha()) return false;
-    for (int y = 0; y < height; ++y)
-        for (int x = 0; x < width; ++x)
-            if (stored(x, y, channels - 1) < 1) return true;
-    return false;
-}
-
 void Picture::seal() {
     Hash h;
     h << width << height << channels << static_cast<int>(format);
     h.bytes(samples.data(), samples.size()).bytes(color_samples.data(), color_samples.size());
     hash = h.value();
+    transparent_ = false;
+    for (int y = 0; has_alpha() && !transparent_ && y < height; ++y)
+        for (int x = 0; x < width && !transparent_; ++x) transparent_ = stored(x, y, channels - 1) < 1;
 }
 
 int Picture::levels() const {

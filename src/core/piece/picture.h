@@ -28,9 +28,9 @@ struct Picture {
     int bits() const { return format == Format::u8 ? 8 : format == Format::u16 ? 16 : 32; }
     /// Sample as stored: integers as 0…1, floats as they are.
     float stored(int x, int y, int channel) const;
-    /// True when some pixel is not opaque.
-    bool is_transparent() const;
-    /// Fills in `hash`.
+    /// True when some pixel is not opaque; known once sealed.
+    bool is_transparent() const { return transparent_; }
+    /// Fills in `hash` and what is derived from the samples; to be called when they are complete.
     void seal();
 
     /// Linear premultiplied RGBA, half as large per level (2 × 2 mean); level 0 is full size. Made when
@@ -45,6 +45,7 @@ struct Picture {
     int levels() const;
 
   private:
+    bool transparent_ = false;
     const Level& level(std::vector<std::unique_ptr<Level>>& pyramid, bool color, int level) const;
     struct Pyramids {
         std::mutex mutex;
