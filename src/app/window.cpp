@@ -401,8 +401,12 @@ void Window::makeMenus() {
                             tr("Align top"),  tr("Align middle"), tr("Align bottom")};
     for (int i = 0; i < 6; ++i) add(align_menu, ways[i], {}, [this, i] { align(i); });
     add(make, tr("Keep linked files inside the piece"), {}, [this] {
+        QStringList ids;
         for_each_element(desk_.document.piece().elements,
-                         [&](const Element& e) { embed(QString::fromStdString(e.id)); });
+                         [&](const Element& e) { ids << QString::fromStdString(e.id); });
+        desk_.document.beginStroke(); // all of them are one undo
+        for (const QString& id : ids) embed(id);
+        desk_.document.endStroke();
     });
 
     QMenu* view = menuBar()->addMenu(tr("View"));

@@ -543,6 +543,31 @@ class TestWindow : public QObject {
         QVERIFY(window_->desk().asset(piece().elements[0].id)->trouble.empty());
     }
 
+    void linked_files_are_kept_inside_in_one_go() {
+        begin({});
+        QImage image(24, 24, QImage::Format_RGB32);
+        for (const char* name : {"one.png", "two.png", "three.png"}) {
+            image.fill(QColor(static_cast<int>(QString(name).size()) * 20, 90, 120));
+            QVERIFY(image.save(dir_.filePath(name)));
+            window_->addFiles({dir_.filePath(name)});
+        }
+        QCOMPARE(piece().elements.size(), std::size_t{3});
+        const int undos = document().history().count();
+        window_->action("Keep linked files inside the piece")->trigger();
+        QCOMPARE(document().state().store.embedded.size(), std::size_t{3});
+        QCOMPARE(document().history().count(), undos + 1);
+        document().history().undo();
+        QCOMPARE(document().state().store.embedded.size(), std::size_t{0});
+        // A drawing that cannot be read is refused, and nothing is added.
+        QFile bad(dir_.filePath("bad.svg"));
+        QVERIFY(bad.open(QIODevice::WriteOnly));
+        bad.write("<svg");
+        bad.close();
+        window_->addFiles({bad.fileName()});
+        QVERIFY(window_->notices().text().contains("bad.svg"));
+        QCOMPARE(piece().elements.size(), std::size_t{3});
+    }
+
     void a_missing_file_keeps_its_place() {
         begin({});
         QFile f(dir_.filePath("lost.json"));
