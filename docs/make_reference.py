@@ -31,6 +31,10 @@ def schema_of(p):
                        {"type": "object", "required": ["points"],
                         "properties": {"points": {"type": "array", "items": point, "minItems": 2, "maxItems": 256},
                                        "smooth": {"type": "boolean"}}}]}
+    elif kind == "numbers":
+        s = {"type": "array", "items": {"type": "number"}, "maxItems": 8}
+    elif kind == "files":
+        s = {"type": "array", "items": {"type": "string"}}
     else:
         s = {"type": "string"}
     s["description"] = p["help"]
@@ -72,14 +76,16 @@ def schema(d):
             "guides": {"type": "object", "properties": {k: {"type": "array", "items": number} for k in "xy"}},
         },
         "definitions": {
+            "map": {"type": "object", "required": ["element"], "properties": members(d["element"]["map"])},
             "element": {"type": "object", "required": ["source"],
                         "properties": {
                             "id": {"type": "string"}, "name": {"type": "string"},
                             "source": {"anyOf": variants(d["sources"])},
                             "placement": {"type": "object", "properties": members(d["element"]["placement"])},
-                            "mix": {"type": "object", "properties": members(d["element"]["mix"])},
+                            "mix": {"type": "object", "properties": {**members(d["element"]["mix"]), "mask": {"$ref": "#/definitions/map"}}},
                             "surface": {"type": "object", "properties": members(d["element"]["surface"])},
-                            "steps": {"type": "array", "maxItems": 256, "items": {"anyOf": variants(d["steps"], ids)}},
+                            "steps": {"type": "array", "maxItems": 256,
+                                      "items": {"anyOf": variants(d["steps"], {**ids, "map": {"$ref": "#/definitions/map"}})}},
                             "elements": {"type": "array", "items": {"$ref": "#/definitions/element"}}}}},
     }
 

@@ -1,5 +1,6 @@
 #include "app/controls.h"
 
+#include <QCollator>
 #include <QColorDialog>
 #include <QComboBox>
 #include <QFileDialog>
@@ -167,7 +168,9 @@ QString choiceLabel(std::string_view value) {
         {"none", QObject::tr("nothing")},           {"clamp", QObject::tr("the rim held")},
         {"repeat", QObject::tr("repeated")},        {"mirrored_repeat", QObject::tr("repeated, mirrored")},
         {"square", QObject::tr("with the square")}, {"linear", QObject::tr("evenly")},
-        {"luma", QObject::tr("brightness")},        {"center", QObject::tr("centre")},
+        {"luma", QObject::tr("brightness")},        {"tone", QObject::tr("brightness")},
+        {"alpha", QObject::tr("coverage")},         {"miter", QObject::tr("sharp")},
+        {"auto", QObject::tr("told from the map")}, {"center", QObject::tr("centre")},
         {"color", QObject::tr("colour")},           {"color-dodge", QObject::tr("colour dodge")},
         {"color-burn", QObject::tr("colour burn")}};
     const std::string v(value);
@@ -424,6 +427,101 @@ class FileControl : public RowControl {
     QLabel* name_;
 };
 
+/// A scale for each of a list of numbers.
+class NumbersControl : public ParameterControl {
+  public:
+    NumbersControl(const Parameter& p, Binding binding, Document& document, QWidget* parent)
+        : ParameterControl(parent), binding_(std::move(binding)), document_(document), parameter_(p) {
+        auto* box = new QVBoxLayout(this);
+        box->setContentsMargins(0, 2, 0, 2);
+        box->setSpacing(0);
+        scales_ = new QVBoxLayout;
+        box->addLayout(scales_);
+        auto* row = new QHBoxLayout;
+        row->addStretch(1);
+        auto* fewer = linkButton(tr("one fewer"), this);
+        auto* more = linkButton(tr("one more"), this);
+        row->addWidget(fewer);
+        row->addWidget(more);
+        box->addLayout(row);
+        setToolTip(help_of(p));
+        connect(more, &QToolButton::clicked, this, [this] {
+            auto v = list();
+            if (v.size() < 8) v.push_back(v.empty() ? 1.0 : v.back() / 2), binding_.set(v);
+        });
+        connect(fewer, &QToolButton::clicked, this, [this] {
+            auto v = list();
+            if (v.size() > 1) v.pop_back(), binding_.set(v);
+        });
+        refresh();
+    }
+    void refresh() override {
+        const auto v = list();
+        while (made_.size() > v.size()) delete made_.back(), made_.pop_back();
+        while (made_.size() < v.size()) {
+            const std::size_t i = made_.size();
+            RuledScale::Look look;
+            look.name = tr("%1 %2").arg(name_of(parameter_)).arg(i + 1);
+            look.low = parameter_.range.low, look.high = parameter_.range.high;
+            look.standard = std::pow(0.5, double(i));
+            auto* scale = new RuledScale(look, this);
+            connect(scale, &RuledScale::strokeBegan, this, [this] { document_.beginStroke(); });
+            connect(scale, &RuledScale::strokeEnded, this, [this] { document_.endStroke(); });
+            connect(scale, &RuledScale::valueChanged, this, [this, i](double x) {
+                auto now = list();
+                if (i < now.size()) now[i] = x, binding_.set(now);
+            });
+            scales_->addWidget(scale);
+            made_.push_back(scale);
+        }
+        for (std::size_t i = 0; i < v.size(); ++i) made_[i]->setValue(v[i]);
+    }
+
+  private:
+    std::vector<double> list() const {
+        const auto v = binding_.get();
+        return v ? std::get<std::vector<double>>(*v) : std::vector<double>{};
+    }
+    Binding binding_;
+    Document& document_;
+    const Parameter& parameter_;
+    QVBoxLayout* scales_;
+    std::vector<RuledScale*> made_;
+};
+
+/// Several files in an order.
+class FilesControl : public RowControl {
+  public:
+    FilesControl(const Parameter& p, Binding binding, QWidget* parent)
+        : RowControl(p, std::move(binding), parent) {
+        says_ = new QLabel(this);
+        says_->setStyleSheet("color: " + Theme::current().second.name());
+        auto* change = linkButton(tr("choose…"), this);
+        row_->insertWidget(1, says_, 1);
+        row_->addWidget(change);
+        connect(change, &QToolButton::clicked, this, [this] {
+            QStringList paths = QFileDialog::getOpenFileNames(
+                window(), tr("Choose the frames"), QString(),
+                tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.exr);;All files (*)"));
+            if (paths.isEmpty()) return;
+            QCollator order;
+            order.setNumericMode(true);
+            std::sort(paths.begin(), paths.end(), order);
+            std::vector<std::string> files;
+            for (const QString& f : paths) files.push_back(f.toStdString());
+            binding_.set(files);
+        });
+        refresh();
+    }
+    void refresh() override {
+        const auto v = now<std::vector<std::string>>();
+        says_->setText(!v ? QString::fromUtf8("—") : v->empty() ? tr("none") : tr("%1 files").arg(v->size()));
+    }
+
+  private:
+    QLabel* says_;
+};
+
 class ProfileControl : public ParameterControl {
   public:
     ProfileControl(const Parameter& p, Binding binding, Document& document, QWidget* parent)
@@ -476,6 +574,8 @@ ParameterControl* makeControl(const Parameter& p, const Value& standard, Binding
     case Type::font: return new FontControl(p, std::move(binding), parent);
     case Type::color: return new ColorControl(p, std::move(binding), document, parent);
     case Type::profile: return new ProfileControl(p, std::move(binding), document, parent);
+    case Type::numbers: return new NumbersControl(p, std::move(binding), document, parent);
+    case Type::files: return new FilesControl(p, std::move(binding), parent);
     }
     return nullptr;
 }

@@ -23,6 +23,7 @@
 #include "core/check/recognise.h"
 #include "core/error.h"
 #include "core/piece/codec.h"
+#include "core/piece/references.h"
 #include "core/piece/sources.h"
 #include "core/relief/bevel.h"
 #include "core/relief/tones.h"
@@ -36,9 +37,8 @@ constexpr auto clipFormat = "application/x-bathylux-parts+json";
 
 /// The file a source names, or "".
 std::string fileOf(const Element& e) {
-    if (const auto* p = e.source.as<PictureSource>()) return p->file;
-    if (const auto* s = e.source.as<SvgSource>()) return s->file;
-    return {};
+    const auto files = files_of(e);
+    return files.empty() ? std::string() : files.front();
 }
 
 QString asideFolder() {
@@ -130,8 +130,11 @@ bool Window::openPath(const QString& path) {
 
 void Window::embedAll(files::Opened& opened) {
     for_each_element(opened.piece.elements, [&](const Element& e) {
-        if (const std::string f = fileOf(e); !f.empty() && !opened.store.is_embedded(f))
-            opened.store.embedded[f] = opened.store.bytes_of(f);
+        auto files = files_of(e);
+        for (const auto& [f, density] : strokes_of(e)) files.push_back(f);
+        for (const std::string& f : files)
+            if (!f.empty() && !opened.store.is_embedded(f))
+                opened.store.embedded[f] = opened.store.bytes_of(f);
     });
 }
 
@@ -175,8 +178,7 @@ bool Window::saveTo(const QString& path) {
         Piece piece = doc.piece();
         const std::function<void(std::vector<Element>&)> relink_all = [&](std::vector<Element>& list) {
             for (Element& e : list) {
-                if (const std::string f = fileOf(e); !f.empty())
-                    e.source = e.source.with("file", relinked(f, doc.state().store, folder));
+                rename_files(e, [&](const std::string& f) { return relinked(f, doc.state().store, folder); });
                 relink_all(e.elements);
             }
         };
@@ -252,9 +254,11 @@ void Window::keepAside() {
         Piece piece = doc.piece();
         const std::function<void(std::vector<Element>&)> full = [&](std::vector<Element>& list) {
             for (Element& e : list) {
-                if (const std::string f = fileOf(e); !f.empty() && !doc.state().store.is_embedded(f))
-                    e.source = e.source.with(
-                        "file", std::filesystem::absolute(doc.state().store.path_of(f)).string());
+                rename_files(e, [&](const std::string& f) {
+                    return doc.state().store.is_embedded(f)
+                               ? f
+                               : std::filesystem::absolute(doc.state().store.path_of(f)).string();
+                });
                 full(e.elements);
             }
         };
@@ -394,8 +398,8 @@ void Window::embed(const QString& element) {
         doc.editState(tr("Keep inside"), [&](Piece& p, files::Store& store) {
             const std::string name = freeName(store, QString::fromStdString(file));
             store.embedded[name] = bytes;
-            Element* changed = find_element(p.elements, element.toStdString());
-            changed->source = changed->source.with("file", name);
+            rename_files(*find_element(p.elements, element.toStdString()),
+                         [&](const std::string& f) { return f == file ? name : f; });
         });
     } catch (const Error& error) {
         notices_->say(QString::fromUtf8(error.what()), {}, true);
@@ -416,7 +420,8 @@ void Window::watchFiles() {
     QStringList wanted;
     const auto& store = desk_.document.state().store;
     for_each_element(desk_.document.piece().elements, [&](const Element& e) {
-        if (const std::string f = fileOf(e); !f.empty() && !store.is_embedded(f)) {
+        for (const std::string& f : files_of(e)) {
+            if (store.is_embedded(f)) continue;
             const QString path = QString::fromStdString(store.path_of(f).string());
             if (QFileInfo::exists(path) && !wanted.contains(path)) wanted << path;
         }

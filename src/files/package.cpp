@@ -11,6 +11,8 @@
 
 #include "core/error.h"
 #include "core/piece/codec.h"
+#include "core/piece/references.h"
+#include "files/painting_file.h"
 
 namespace bathylux::files {
 
@@ -207,15 +209,21 @@ void write_atomically(const fs::path& path, std::span<const std::byte> bytes) {
 }
 
 void save_piece(const Piece& piece, const Store& store, const fs::path& path, const Bytes& thumbnail) {
-    // Only what some source names travels along.
-    std::set<std::string> named;
+    // Only what some source or step names travels along; strokes always do.
+    std::set<std::string> named, strokes;
     for_each_element(piece.elements, [&](const Element& e) {
-        for (const Parameter& p : e.source.kind().parameters)
-            if (p.type == Parameter::Type::file) named.insert(std::get<std::string>(e.source.get(p)));
+        for (const std::string& f : files_of(e)) named.insert(f);
+        for (const auto& [f, density] : strokes_of(e)) strokes.insert(f);
     });
-    Store used{store.folder, {}};
+    Store used{store.folder, {}, {}};
     for (const auto& [name, bytes] : store.embedded)
-        if (named.contains(name)) used.embedded[name] = bytes;
+        if (named.contains(name) || strokes.contains(name)) used.embedded[name] = bytes;
+    for (const std::string& name : strokes) {
+        if (const auto found = store.paintings.find(name); found != store.paintings.end())
+            used.embedded[name] = std::make_shared<const Bytes>(painting_file(*found->second));
+        else if (!used.embedded.contains(name))
+            used.embedded[name] = store.bytes_of(name);
+    }
     const std::string json = to_json(piece).dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
     if (path.extension() == ".json") {
         for (const auto& [name, bytes] : used.embedded) {

@@ -4,6 +4,7 @@
 #include <memory>
 #include <string>
 
+#include "core/paint/painting.h"
 #include "core/piece/piece.h"
 #include "files/pictures.h"
 
@@ -16,6 +17,8 @@ using Embedded = std::map<std::string, std::shared_ptr<const Bytes>>;
 struct Store {
     std::filesystem::path folder; // of the piece; empty while it has never been saved
     Embedded embedded;
+    /// Strokes changed since the piece was opened, by the name of the file they will be kept in.
+    std::map<std::string, std::shared_ptr<const Painting>> paintings;
     /// The path on disk of a file the piece names.
     std::filesystem::path path_of(const std::string& file) const;
     bool is_embedded(const std::string& file) const { return embedded.contains(file); }

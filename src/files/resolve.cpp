@@ -4,8 +4,11 @@
 
 #include "core/error.h"
 #include "core/field/hash.h"
+#include "core/make/sprites.h"
 #include "core/piece/codec.h"
+#include "core/piece/references.h"
 #include "core/piece/sources.h"
+#include "files/painting_file.h"
 #include "files/svg.h"
 #include "files/type.h"
 
@@ -19,6 +22,43 @@ Asset picture_asset(std::span<const std::byte> bytes, const std::string& name) {
     out.width = out.picture->width;
     out.height = out.picture->height;
     out.hash = out.picture->hash;
+    return out;
+}
+
+std::shared_ptr<const Asset> asset_of(Picture picture) {
+    auto out = std::make_shared<Asset>();
+    out->width = picture.width, out->height = picture.height, out->hash = picture.hash;
+    out->picture = std::make_shared<const Picture>(std::move(picture));
+    return out;
+}
+
+Asset sprites_asset(const SpritesSource& s, const Store& store) {
+    Asset out;
+    Hash hash;
+    const auto take = [&](Picture picture, int x, int y) {
+        out.width = std::max(out.width, double(picture.width));
+        out.height = std::max(out.height, double(picture.height));
+        hash << picture.hash;
+        out.frames.push_back({asset_of(std::move(picture)), x, y});
+    };
+    if (!s.files.empty()) {
+        // Files of their own come to lie side by side on a sheet.
+        for (const std::string& f : s.files) {
+            Picture p = read_picture(*store.bytes_of(f), f);
+            const int x = out.sheet_width;
+            out.sheet_width += p.width, out.sheet_height = std::max(out.sheet_height, p.height);
+            take(std::move(p), x, 0);
+        }
+    } else {
+        const Picture sheet = read_picture(*store.bytes_of(s.file), s.file);
+        out.sheet_width = sheet.width, out.sheet_height = sheet.height;
+        try {
+            for (const Region& r : sprite_frames(sheet, s)) take(part_of(sheet, r), r.x0, r.y0);
+        } catch (const Error& e) {
+            throw Error(s.file + ": " + e.what());
+        }
+    }
+    out.hash = hash.value();
     return out;
 }
 
@@ -52,15 +92,17 @@ std::shared_ptr<const Asset> Resolver::resolve(const Described& source, const St
 }
 
 std::shared_ptr<const Asset> Resolver::resolve_one(const Element& e, const Store& store) {
-    std::string file;
-    if (const auto* p = e.source.as<PictureSource>()) file = p->file;
-    if (const auto* s = e.source.as<SvgSource>()) file = s->file;
-    const std::string key = key_of(e, store, file);
+    const std::vector<std::string> files = files_of(e);
+    const std::string file = files.empty() ? std::string() : files.front();
+    std::string key = key_of(e, store, file);
+    for (std::size_t i = 1; i < files.size(); ++i) key += "|" + key_of(e, store, files[i]);
     if (const auto found = kept_.find(key); found != kept_.end()) return found->second;
     auto out = std::make_shared<Asset>();
     try {
         if (const auto* t = e.source.as<TypeSource>())
             *out = type_asset(*t);
+        else if (const auto* sprites = e.source.as<SpritesSource>(); sprites && !file.empty())
+            *out = sprites_asset(*sprites, store);
         else if (file.empty())
             out->trouble = "No file has been chosen yet.";
         else {
@@ -75,12 +117,44 @@ std::shared_ptr<const Asset> Resolver::resolve_one(const Element& e, const Store
     return out;
 }
 
+std::shared_ptr<const Asset> Resolver::resolve_strokes(const std::string& file, double density,
+                                                       const Store& store) {
+    auto out = std::make_shared<Asset>();
+    if (const auto found = store.paintings.find(file); found != store.paintings.end()) {
+        out->painting = found->second;
+        out->hash = found->second->hash();
+        return out;
+    }
+    Element e;
+    PaintSource source{file, static_cast<float>(density)};
+    e.source = Described(source_kind("paint"), source);
+    const std::string key = key_of(e, store, file);
+    if (const auto found = kept_.find(key); found != kept_.end()) return found->second;
+    try {
+        out->painting = std::make_shared<const Painting>(read_painting(*store.bytes_of(file), file, density));
+        out->hash = out->painting->hash();
+    } catch (const Error& error) {
+        out->trouble = error.what();
+        out->hash = Hash().operator<<(out->trouble).value();
+    }
+    kept_[key] = out;
+    return out;
+}
+
 std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store& store) {
     const std::lock_guard lock(mutex_);
     auto out = std::make_shared<Assets>();
     std::set<std::shared_ptr<const Asset>> used;
     for_each_element(piece.elements, [&](const Element& e) {
-        if (!e.source.is("type") && !e.source.is("picture") && !e.source.is("svg")) return;
+        for (const auto& [file, density] : strokes_of(e)) {
+            const auto strokes = resolve_strokes(file, density, store);
+            (*out)[painting_key(file)] = strokes;
+            if (e.source.is("paint") && std::get<std::string>(e.source.get("file")) == file)
+                (*out)[e.id] = strokes;
+            used.insert(strokes);
+        }
+        static const std::set<std::string_view> from_files{"type", "picture", "svg", "normals", "sprites"};
+        if (!from_files.contains(e.source.kind().id)) return;
         const auto asset = resolve_one(e, store);
         (*out)[e.id] = asset;
         used.insert(asset);
@@ -97,6 +171,10 @@ void Resolver::refuse_trouble(const Piece& piece, const Assets& assets) {
         const auto found = assets.find(e.id);
         if (found != assets.end() && !found->second->trouble.empty())
             throw Error("Element \"" + e.id + "\": " + found->second->trouble);
+        for (const auto& [file, density] : strokes_of(e))
+            if (const auto s = assets.find(painting_key(file));
+                s != assets.end() && !s->second->trouble.empty())
+                throw Error("Element \"" + e.id + "\": " + s->second->trouble);
     });
 }
 

@@ -35,7 +35,7 @@ class TestCommandLine : public QObject {
         QStringList steps;
         for (const Json& s : j["steps"]) steps << QString::fromStdString(s["kind"].get<std::string>());
         for (const char* k : {"bevel", "tones", "soften", "raise", "fill"}) QVERIFY(steps.contains(k));
-        QCOMPARE(j["sources"].size(), std::size_t{6});
+        QCOMPARE(j["sources"].size(), std::size_t{12});
         QCOMPARE(j["lights"].size(), std::size_t{2});
     }
 

@@ -8,6 +8,7 @@ namespace bathylux {
 Bundle Fill::apply(const Bundle& below, const Context& context) const {
     Bundle out = cropped(below, context.region);
     out.stored.reset();
+    out.tone.reset();
     const float k = amount * color.a;
     const int w = out.region.width();
     const float to[3] = {color.r, color.g, color.b};

@@ -3,6 +3,7 @@
 #include <cstdint>
 #include <functional>
 #include <memory>
+#include <optional>
 #include <stop_token>
 
 #include "core/field/plane.h"
@@ -39,7 +40,9 @@ struct Bundle {
 
     std::shared_ptr<const Silhouette> silhouette; // null: the edge is that of the coverage
     std::shared_ptr<const StoredSamples> stored;  // null once a step on colour came
-    std::uint64_t coverage_hash = 0;              // names the coverage, for what is derived from it
+    std::optional<Field>
+        tone; // raw tone of a computed source (noise, pattern); none once a step on colour came
+    std::uint64_t coverage_hash = 0; // names the coverage, for what is derived from it
 };
 
 /// Keeps costly intermediate planes (distance fields) from one evaluation to the next.
@@ -48,6 +51,8 @@ class Memo {
     virtual ~Memo() = default;
     virtual std::shared_ptr<const Plane> plane(std::uint64_t key, const std::function<Plane()>& make) = 0;
 };
+
+class Painting;
 
 /// Under what circumstances a step is evaluated.
 struct Context {
@@ -58,6 +63,8 @@ struct Context {
     Edge canvas_edge = Edge::clamp;
     Memo* memo = nullptr;
     std::stop_token stop;
+    Affine to_device = {}; // the element's source px about its centre → device px
+    std::function<const Painting*(std::string_view file)> painting{}; // null where there is none
 };
 
 } // namespace bathylux

@@ -5,6 +5,7 @@
 
 #include "core/error.h"
 #include "core/piece/lights.h"
+#include "core/piece/references.h"
 #include "core/piece/sources.h"
 #include "core/steps.h"
 
@@ -133,6 +134,20 @@ Json to_json(const Canvas& c) {
     return out;
 }
 
+MapRef map_from_json(const Json& json, const char* what) {
+    MapRef out;
+    out.rest = read_parameters(&out, MapRef::parameters, object(json, what));
+    if (out.element.empty()) throw Error(std::string(what) + " names no \"element\".");
+    return out;
+}
+
+Json to_json(const MapRef& map) {
+    Json out = Json::object();
+    write_parameters(&map, MapRef::parameters, out);
+    write_rest(map.rest, out);
+    return out;
+}
+
 } // namespace
 
 Step step_from_json(const Json& json) {
@@ -143,7 +158,8 @@ Step step_from_json(const Json& json) {
         Step out;
         out.id = string_member(json, "id");
         out.on = bool_member(json, "on", true);
-        out.what = read_described(*k, json, {"id", "on"}, out.rest);
+        out.what = read_described(*k, json, {"id", "on", "map"}, out.rest);
+        if (json.contains("map")) out.map = map_from_json(json["map"], "A step's \"map\"");
         return out;
     });
 }
@@ -154,6 +170,7 @@ Json to_json(const Step& step) {
     if (!step.id.empty()) out["id"] = step.id;
     if (!step.on) out["on"] = false;
     write_parameters(step.what.data(), step.what.kind().parameters, out);
+    if (step.map) out["map"] = to_json(*step.map);
     write_rest(step.rest, out);
     return out;
 }
@@ -176,8 +193,12 @@ Element element_from_json(const Json& json, const Canvas& canvas) {
         if (json.contains("placement"))
             out.placement.rest = read_parameters(&out.placement, Placement::parameters,
                                                  object(json["placement"], "The placement"));
-        if (json.contains("mix"))
-            out.mix.rest = read_parameters(&out.mix, Mix::parameters, object(json["mix"], "The mixing"));
+        if (json.contains("mix")) {
+            const Json& mix = object(json["mix"], "The mixing");
+            out.mix.rest = read_parameters(&out.mix, Mix::parameters, mix, {"mask"});
+            if (mix.contains("mask") && !mix["mask"].is_null())
+                out.mix.mask = map_from_json(mix["mask"], "A \"mask\"");
+        }
         if (json.contains("surface")) {
             out.surface.emplace();
             out.surface->rest =
@@ -217,6 +238,7 @@ Json to_json(const Element& e) {
     write_rest(e.placement.rest, placement);
     out["placement"] = placement;
     write_parameters(&e.mix, Mix::parameters, mix);
+    if (e.mix.mask) mix["mask"] = to_json(*e.mix.mask);
     write_rest(e.mix.rest, mix);
     out["mix"] = mix;
     if (e.surface) {
@@ -329,6 +351,7 @@ Piece piece_from_json(const Json& json) {
     name_all(out.elements);
     for (Light& l : out.lights)
         if (l.id.empty()) l.id = free_id(out, l.what.kind().id);
+    refuse_cycles(out);
     return out;
 }
 
@@ -423,6 +446,18 @@ void set_parameter(Piece& piece, const std::string& path, const std::string& tex
             if (l.id == parts[0]) return set_described(l.what, parts[1]);
         throw Error(shown(path) + ": there is no light " + shown(parts[0]) + ".");
     }
+    if (parts.size() == 4)
+        if (Element* e = find_element(piece.elements, parts[0])) {
+            std::optional<MapRef>* map = parts[1] == "mix" && parts[2] == "mask" ? &e->mix.mask : nullptr;
+            for (Step& s : e->steps)
+                if (!map && parts[2] == "map" && (s.id == parts[1] || s.what.kind().id == parts[1]))
+                    map = &s.map;
+            if (map) {
+                if (!*map) map->emplace();
+                set(&**map, MapRef::parameters, parts[3]);
+                return refuse_cycles(piece);
+            }
+        }
     Element* e = parts.size() == 3 ? find_element(piece.elements, parts[0]) : nullptr;
     if (!e) throw Error(shown(path) + ": there is no element " + shown(parts[0]) + ".");
     if (parts[1] == "placement") return set(&e->placement, Placement::parameters, parts[2]);
@@ -447,8 +482,8 @@ void set_parameter(Piece& piece, const std::string& path, const std::string& tex
 namespace {
 
 Json describe_parameter(const Parameter& p, const void* defaults) {
-    static constexpr const char* types[] = {"number", "whole", "toggle", "choice", "text",
-                                            "file",   "font",  "color",  "profile"};
+    static constexpr const char* types[] = {"number", "whole", "toggle",  "choice",  "text", "file",
+                                            "font",   "color", "profile", "numbers", "files"};
     static constexpr const char* units[] = {"", "px", "degrees", "ratio", "stops"};
     Json out = {{"id", p.id}, {"name", p.name}, {"type", types[static_cast<int>(p.type)]}, {"help", p.help}};
     if (p.type == Parameter::Type::number || p.type == Parameter::Type::whole) {
@@ -486,7 +521,7 @@ Json describe_everything() {
     }
     for (const Kind& k : light_kinds()) out["lights"].push_back(describe_kind(k));
     out["element"] = Json::object();
-    for (const Kind& k : {describe<Placement>(), describe<Mix>(), describe<Surface>()})
+    for (const Kind& k : {describe<Placement>(), describe<Mix>(), describe<MapRef>(), describe<Surface>()})
         out["element"][std::string(k.id)] = describe_kind(k)["parameters"];
     out["piece"] = Json::object();
     for (const Kind& k : {describe<Canvas>(), describe<Surface>(), describe<Ambient>(), describe<Piece>()})

@@ -30,7 +30,8 @@ Light light_from_json(const Json& json);
 Json to_json(const Light& light);
 
 /// Changes one value named as on the command line: ELEMENT.STEP.PARAM, ELEMENT.source.PARAM,
-/// ELEMENT.placement.PARAM, ELEMENT.mix.PARAM, ELEMENT.surface.PARAM, LIGHT.PARAM, ambient.PARAM,
+/// ELEMENT.placement.PARAM, ELEMENT.mix.PARAM, ELEMENT.mix.mask.PARAM, ELEMENT.STEP.map.PARAM,
+/// ELEMENT.surface.PARAM, LIGHT.PARAM, ambient.PARAM,
 /// canvas.PARAM, surface.PARAM, exposure, keep_flat_color. STEP is a step's id or kind.
 void set_parameter(Piece& piece, const std::string& path, const std::string& text);
 

@@ -86,6 +86,19 @@ Ids duplicate(Piece& piece, const Ids& ids) {
 void remove(Piece& piece, const Ids& ids) {
     for (const std::string& id : outermost(piece, ids))
         if (auto* list = find_siblings(piece.elements, id)) list->erase(at(*list, id));
+    // What was a map of others is one no longer.
+    const std::function<void(std::vector<Element>&)> forget = [&](std::vector<Element>& list) {
+        for (Element& e : list) {
+            const auto gone = [&](const std::optional<MapRef>& m) {
+                return m && !find_element(std::as_const(piece.elements), m->element);
+            };
+            if (gone(e.mix.mask)) e.mix.mask.reset();
+            for (Step& s : e.steps)
+                if (gone(s.map)) s.map.reset();
+            forget(e.elements);
+        }
+    };
+    forget(piece.elements);
 }
 
 bool move(Piece& piece, const Ids& ids, std::string_view group, int index) {

@@ -6,7 +6,9 @@ namespace bathylux {
 
 namespace {
 constexpr Kind sources[] = {describe<TypeSource>(),      describe<PictureSource>(), describe<SvgSource>(),
-                            describe<RectangleSource>(), describe<EllipseSource>(), describe<GroupSource>()};
+                            describe<RectangleSource>(), describe<EllipseSource>(), describe<FormSource>(),
+                            describe<NoiseSource>(),     describe<PatternSource>(), describe<NormalsSource>(),
+                            describe<SpritesSource>(),   describe<PaintSource>(),   describe<GroupSource>()};
 constexpr Kind lights[] = {describe<DirectionalLight>(), describe<PointLight>()};
 
 const Kind* find(std::span<const Kind> kinds, std::string_view id) {

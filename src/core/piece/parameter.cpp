@@ -107,6 +107,24 @@ Value value_from_json(const Parameter& p, const Json& json) {
         if (!json.is_string()) throw wrong(p, json, "a colour as #rrggbb");
         return parse_color(json.get<std::string>());
     case Type::profile: return profile_from_json(p, json);
+    case Type::numbers: {
+        std::vector<double> out;
+        if (!json.is_array() || json.size() > 8) throw wrong(p, json, "a list of at most eight numbers");
+        for (const Json& v : json) {
+            if (!v.is_number() || !(std::abs(v.get<double>()) <= 1e6)) throw wrong(p, v, "numbers");
+            out.push_back(v.get<double>());
+        }
+        return out;
+    }
+    case Type::files: {
+        std::vector<std::string> out;
+        if (!json.is_array() || json.size() > 4096) throw wrong(p, json, "a list of file names");
+        for (const Json& v : json) {
+            if (!v.is_string()) throw wrong(p, v, "file names");
+            out.push_back(v.get<std::string>());
+        }
+        return out;
+    }
     }
     throw wrong(p, json, "something else");
 }
@@ -122,6 +140,12 @@ Json to_json(const Value& value) {
             std::from_chars(text, end, shortest);
             return static_cast<float>(shortest) == static_cast<float>(v) ? shortest : v;
         }
+        Json operator()(const std::vector<double>& v) const {
+            Json out = Json::array();
+            for (double d : v) out.push_back((*this)(d));
+            return out;
+        }
+        Json operator()(const std::vector<std::string>& v) const { return Json(v); }
         Json operator()(bool v) const { return v; }
         Json operator()(const std::string& v) const { return v; }
         Json operator()(const Color& v) const { return to_string(v); }

@@ -5,6 +5,7 @@
 #include <string>
 #include <string_view>
 #include <variant>
+#include <vector>
 
 #include "core/colour/srgb.h"
 #include "core/piece/profile.h"
@@ -14,7 +15,8 @@ namespace bathylux {
 using Json = nlohmann::ordered_json;
 
 /// What a parameter can hold.
-using Value = std::variant<double, bool, std::string, Color, Profile>;
+using Value =
+    std::variant<double, bool, std::string, Color, Profile, std::vector<double>, std::vector<std::string>>;
 
 enum class Unit { none, px, degrees, ratio, stops };
 std::string_view symbol(Unit unit);
@@ -29,7 +31,7 @@ struct Range {
 /// One parameter of a step, source, light or finish, told once: the file format, the command line, the
 /// controls and the reference page are all made from this.
 struct Parameter {
-    enum class Type { number, whole, toggle, choice, text, file, font, color, profile };
+    enum class Type { number, whole, toggle, choice, text, file, font, color, profile, numbers, files };
     Type type;
     std::string_view id, name;
     Unit unit = Unit::none;
@@ -91,6 +93,18 @@ template <auto M>
 constexpr Parameter profile(std::string_view id, std::string_view name, std::string_view help) {
     return detail::plain<M, Profile>(
         {Parameter::Type::profile, id, name, Unit::none, {}, help, profile_names});
+}
+/// A list of numbers, at most eight.
+template <auto M>
+constexpr Parameter numbers(std::string_view id, std::string_view name, Range range, std::string_view help) {
+    return detail::plain<M, std::vector<double>>(
+        {Parameter::Type::numbers, id, name, Unit::ratio, range, help});
+}
+/// A list of files, in order.
+template <auto M>
+constexpr Parameter file_list(std::string_view id, std::string_view name, std::string_view help) {
+    return detail::plain<M, std::vector<std::string>>(
+        {Parameter::Type::files, id, name, Unit::none, {}, help});
 }
 /// An enumeration whose values are named, in order, by `names`.
 template <auto M, const auto& names>

@@ -60,6 +60,8 @@ struct Layer {
     Color color; // opaque
 };
 
+class Painting;
+
 /// What a source file or text became once files were read: shapes, painted one over the other, or a
 /// picture. Outlines are in source px about the source's centre.
 struct Asset {
@@ -68,6 +70,21 @@ struct Asset {
     double width = 0, height = 0; // extent of the source in its own px
     std::uint64_t hash = 0;
     std::string trouble; // a sentence, when the file could not be had; then layers and picture are empty
+    std::shared_ptr<const Painting> painting; // of a painted layer
+
+    /// Of sprites: every frame a picture of its own, so that nothing of one can reach into another.
+    struct SpriteFrame {
+        std::shared_ptr<const Asset> asset;
+        int x = 0, y = 0; // where its upper left corner lies on the sheet, px
+    };
+    std::vector<SpriteFrame> frames;
+    int sheet_width = 0, sheet_height = 0;
+    /// The frame of that number, counted round; null where there are none.
+    const Asset* frame(int number) const {
+        if (frames.empty()) return nullptr;
+        const int n = static_cast<int>(frames.size());
+        return frames[((number % n) + n) % n].asset.get();
+    }
 };
 
 } // namespace bathylux

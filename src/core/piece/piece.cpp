@@ -8,6 +8,7 @@ namespace {
 constexpr std::array<std::string_view, 4> edge_names{"none", "clamp", "repeat", "mirrored_repeat"};
 constexpr std::array<std::string_view, 6> height_mode_names{"add",   "subtract", "higher",
                                                             "lower", "replace",  "carve"};
+constexpr std::array<std::string_view, 4> map_of_names{"alpha", "tone", "height", "slope"};
 constexpr double far = 1e6;
 } // namespace
 
@@ -23,13 +24,23 @@ constexpr std::array<Parameter, 6> Placement::parameters{
     choice<&Placement::edge, edge_names>("edge", "Past the rim", "What a picture shows past its own rim"),
 };
 
-constexpr std::array<Parameter, 5> Mix::parameters{
+constexpr std::array<Parameter, 5> MapRef::parameters{
+    text<&MapRef::element>("element", "Element", "The id of the element it is taken from"),
+    choice<&MapRef::of, map_of_names>("of", "Reads",
+                                      "What is read off it: coverage, brightness, height, slope"),
+    number<&MapRef::low>("low", "From", Unit::ratio, {0, 1}, "The value that counts as none"),
+    number<&MapRef::high>("high", "To", Unit::ratio, {0, 1}, "The value that counts in full"),
+    toggle<&MapRef::sink>("sink", "Swapped", "Bright hides and dark shows"),
+};
+
+constexpr std::array<Parameter, 6> Mix::parameters{
     choice<&Mix::blend, blend_names>("blend", "Blend", "How the colour joins the colour below"),
     number<&Mix::opacity>("opacity", "Opacity", Unit::ratio, {0, 1, 0, 1},
                           "Of the colour; height is not touched"),
     choice<&Mix::height, height_mode_names>("height", "Height", "How the height joins the height below"),
     toggle<&Mix::visible>("visible", "Visible", "Switched off, the element gives nothing"),
     toggle<&Mix::linear>("linear", "Blend in linear light", "Blends light rather than encoded values"),
+    toggle<&Mix::clip>("clip", "Clip to below", "Shows only where the element below it shows"),
 };
 
 constexpr std::array<Parameter, 2> Surface::parameters{

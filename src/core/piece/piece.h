@@ -1,5 +1,6 @@
 #pragma once
 #include <cstdint>
+#include <functional>
 #include <map>
 #include <optional>
 #include <string>
@@ -31,6 +32,24 @@ struct Placement {
 /// How an element's height joins what lies below.
 enum class HeightMode : std::uint8_t { add, subtract, higher, lower, replace, carve };
 
+/// What is read off an element that serves as a map: its coverage, the brightness of its art, its height or
+/// its slope.
+enum class MapOf : std::uint8_t { alpha, tone, height, slope };
+
+/// A quantity 0…1 taken from another element, wherever that lies: a mask, or where a step works. Heights
+/// count from the element's lowest to its highest place, slopes from level to upright.
+struct MapRef {
+    std::string element; // its id
+    MapOf of = MapOf::tone;
+    float low = 0, high = 1; // the tone window: values from low to high become 0 to 1
+    bool sink = false;       // white hides instead of shows
+    Json rest;
+
+    static constexpr std::string_view id = "map", name = "Map",
+                                      help = "A quantity taken from another element";
+    static const std::array<Parameter, 5> parameters;
+};
+
 /// How an element joins what lies below it.
 struct Mix {
     BlendMode blend = BlendMode::normal;
@@ -38,11 +57,13 @@ struct Mix {
     HeightMode height = HeightMode::add;
     bool visible = true;
     bool linear = false; // blend in linear light rather than sRGB-encoded
+    bool clip = false;   // shows only where the element below it (the next that is not clipped) does
+    std::optional<MapRef> mask;
     Json rest;
 
     static constexpr std::string_view id = "mix", name = "Mixing",
                                       help = "How the element joins what lies below";
-    static const std::array<Parameter, 5> parameters;
+    static const std::array<Parameter, 6> parameters;
 };
 
 /// What the material is like (glTF 2.0 metallic-roughness).
@@ -60,6 +81,7 @@ struct Step {
     bool on = true;
     Described what; // its kind is a StepKind
     Json rest;
+    std::optional<MapRef> map = {}; // where, and how strongly, it works
 
     const StepKind& kind() const { return static_cast<const StepKind&>(what.kind()); }
 };

@@ -7,9 +7,11 @@ namespace bathylux {
 /// A kind of step. Beside what every described thing has: where it stands in the picker, how far it reads
 /// beyond what is wanted, what it does in words, and the work itself.
 struct StepKind : Kind {
-    std::string_view group; // "give depth", "shape depth", "colour"
+    std::string_view group; // "give depth", "shape depth", "shape", "colour"
     bool spreads = false;   // reads (and may write) beyond the element by its reach, held at the canvas edge
-    float (*reach)(const void*) = nullptr; // px of its own parameters
+    float (*reach)(const void*) = nullptr; // px of its own parameters; infinite: it reads the whole canvas
+    /// Where it reads the element alone, but writes beyond its edge: how far, px.
+    float (*writes)(const void*) = nullptr;
     std::string (*says)(const void*) = nullptr;
     Bundle (*apply)(const void*, const Bundle&, const Context&) = nullptr;
 };
@@ -21,6 +23,8 @@ template <class T> constexpr StepKind describe_step() {
     k.group = T::group;
     k.spreads = T::spreads;
     k.reach = [](const void* s) { return static_cast<const T*>(s)->reach(); };
+    if constexpr (requires(const T& t) { t.writes(); })
+        k.writes = [](const void* s) { return static_cast<const T*>(s)->writes(); };
     k.says = [](const void* s) { return static_cast<const T*>(s)->says(); };
     k.apply = [](const void* s, const Bundle& b, const Context& c) {
         return static_cast<const T*>(s)->apply(b, c);

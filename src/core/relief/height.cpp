@@ -12,6 +12,7 @@ Bundle cropped(const Bundle& bundle, Region region) {
     for (Field* f :
          {&out.coverage, &out.height, &out.weight, &out.roughness, &out.metallic, &out.surface_weight})
         *f = cropped(*f, bundle.region, region);
+    if (out.tone) *out.tone = cropped(*out.tone, bundle.region, region);
     return out;
 }
 

@@ -16,10 +16,11 @@ float tone_of(const float* rgba, Channel channel) {
     return rgba[static_cast<int>(channel) - 1];
 }
 
-/// The channel over the bundle's region: stored samples where the source still has them, otherwise the
-/// sRGB-encoded straight colour.
+} // namespace
+
 Plane tone_plane(const Bundle& b, Channel channel, std::stop_token stop) {
     const int w = b.region.width(), h = b.region.height();
+    if (b.tone && channel != Channel::alpha && !b.tone->is_constant()) return b.tone->plane();
     Plane out(w, h);
     if (b.stored) {
         const StoredSampler sampler(*b.stored);
@@ -49,12 +50,12 @@ Plane tone_plane(const Bundle& b, Channel channel, std::stop_token stop) {
     return out;
 }
 
-} // namespace
-
 Bundle Tones::apply(const Bundle& below, const Context& context) const {
     Bundle out = cropped(below, context.region);
     const Plane tone = tone_plane(out, channel, context.stop);
-    const bool held = !(out.stored && out.stored->picture->is_float());
+    const bool straight = curve.shape == Profile::Shape::chamfer;
+    const bool held = !straight || !(out.tone || (out.stored && out.stored->picture->is_float()));
+    const ProfileCurve shape(curve);
     const float span = std::abs(high - low) < 1e-6f ? 1e-6f : high - low;
     const auto top = static_cast<float>(rise * context.rise);
     Plane& height = give_height(out);
@@ -65,7 +66,9 @@ Bundle Tones::apply(const Bundle& below, const Context& context) const {
             float* h = height.row(y);
             for (int x = 0; x < height.width(); ++x) {
                 float u = (t[x] - low) / span;
+                if (gain != 1) u = 0.5f + gain * (u - 0.5f);
                 if (held) u = std::clamp(u, 0.0f, 1.0f);
+                if (!straight) u = shape(u);
                 h[x] += top * u;
             }
         },
@@ -76,8 +79,9 @@ Bundle Tones::apply(const Bundle& below, const Context& context) const {
 std::string Tones::says() const {
     const std::string what =
         channel == Channel::luma ? "tones" : std::string(channel_names[static_cast<std::size_t>(channel)]);
+    const std::string more = gain != 1 ? ", gain " + said(gain) : "";
     return what + " " + said(low) + " to " + said(high) + ", " + (rise < 0 ? "down " : "up ") +
-           said(std::abs(rise)) + " px";
+           said(std::abs(rise)) + " px" + more;
 }
 
 std::vector<int> tone_histogram(const Picture& p, Channel channel, int bins) {

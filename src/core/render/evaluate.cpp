@@ -2,14 +2,24 @@
 
 #include <limits>
 
+#include <cstring>
+
+#include "core/check/recognise.h"
 #include "core/colour/srgb.h"
 #include "core/error.h"
 #include "core/field/hash.h"
 #include "core/field/parallel.h"
+#include "core/make/form.h"
+#include "core/make/noise.h"
+#include "core/make/pattern.h"
+#include "core/paint/painting.h"
 #include "core/piece/codec.h"
+#include "core/piece/references.h"
 #include "core/piece/resample.h"
 #include "core/piece/sources.h"
 #include "core/relief/height.h"
+#include "core/relief/integrate.h"
+#include "core/render/map.h"
 
 namespace bathylux {
 
@@ -30,15 +40,29 @@ namespace {
 /// Flattened pieces stray this far, in device px, from their curves; distances are refined beyond it.
 constexpr double flat_enough = 0.02;
 
-void add_assets(Hash& h, const Scene& scene, const Element& e) {
+/// What an element is made from beside its own parameters: files, strokes, the frame, the maps it reads.
+void add_inputs(Hash& h, const Scene& scene, const Element& e, int depth) {
     if (const auto found = scene.assets->find(e.id); found != scene.assets->end()) h << found->second->hash;
-    for (const Element& c : e.elements) add_assets(h, scene, c);
+    if (e.source.is("sprites")) h << scene.frame;
+    for (const Step& s : e.steps)
+        if (const auto* p = painting_of(scene, s)) h << p->hash();
+    for (const Element& c : e.elements) add_inputs(h, scene, c, depth);
+    if (depth > 64) return; // a circle: refused elsewhere
+    for (const std::string& id : maps_of(e))
+        if (const Element* map = find_element(scene.piece->elements, id)) {
+            h << to_json(*map).dump();
+            // Where the map lies counts as well, and so do the groups around it.
+            if (const auto parent = parent_placed(*scene.piece, id))
+                h << parent->to_device.a << parent->to_device.b << parent->to_device.c << parent->to_device.d
+                  << parent->to_device.e << parent->to_device.f << parent->length << parent->rise;
+            add_inputs(h, scene, *map, depth + 1);
+        }
 }
 
 std::uint64_t element_hash(const Scene& scene, const Element& e) {
     Hash h;
     h << to_json(e).dump();
-    add_assets(h, scene, e);
+    add_inputs(h, scene, e, 0);
     return h.value();
 }
 
@@ -50,6 +74,7 @@ std::size_t bytes_of(const Bundle& b) {
     for (const Field* f : {&b.color[0], &b.color[1], &b.color[2], &b.coverage, &b.height, &b.weight,
                            &b.roughness, &b.metallic})
         n += f->bytes();
+    if (b.tone) n += b.tone->bytes();
     return n;
 }
 
@@ -59,13 +84,15 @@ double spread_of(const Element& e, const Placed& placed, Edge canvas_edge, int s
     double spread = 2;
     for (int i = 0; i < steps; ++i) {
         const Step& s = e.steps[i];
-        if (!s.on || !s.kind().spreads) continue;
-        const double r = s.kind().reach(s.what.data()) * placed.length;
+        if (!s.on || (!s.kind().spreads && !s.kind().writes)) continue;
+        const double r = (s.kind().spreads ? s.kind().reach : s.kind().writes)(s.what.data()) * placed.length;
         // On a tile what leaves at one side comes back at the other.
         spread += canvas_edge == Edge::repeat && r > 0 ? std::numeric_limits<double>::infinity() : r + 1;
     }
     return spread;
 }
+
+bool fills_canvas(const Element& e);
 
 /// The part of `region` that an element can write to.
 Region reach_of(const Scene& scene, const Element& e, const Placed& parent, Region region, int steps) {
@@ -84,10 +111,17 @@ Region reach_of(const Scene& scene, const Element& e, const Placed& parent, Regi
         return all.empty() ? Region{}
                            : intersect(grow(covering(all), static_cast<int>(std::ceil(spread))), region);
     }
-    if (e.source.is("picture") && e.placement.edge != Edge::none) return region;
+    if (fills_canvas(e)) return region;
     const Box box = element_box(scene, e, parent);
     if (box.empty()) return {};
     return intersect(grow(covering(box), static_cast<int>(std::ceil(spread))), region);
+}
+
+/// Whether a source gives something everywhere.
+bool fills_canvas(const Element& e) {
+    if (e.source.is("noise") || e.source.is("pattern") || e.source.is("paint")) return true;
+    return e.placement.edge != Edge::none &&
+           (e.source.is("picture") || e.source.is("normals") || e.source.is("sprites"));
 }
 
 std::shared_ptr<const Silhouette> make_silhouette(const std::vector<Layer>& layers, const Affine& map,
@@ -156,9 +190,31 @@ std::uint64_t relief_hash(const Scene& scene) {
     return h.value();
 }
 
+namespace {
+
+struct Found {
+    const Element* element = nullptr;
+    Placed parent;
+};
+
+Found find_placed(const Scene& scene, const std::vector<Element>& list, const Placed& parent,
+                  std::string_view id) {
+    for (const Element& e : list) {
+        if (e.id == id) return {&e, parent};
+        if (const Found f = find_placed(scene, e.elements,
+                                        inside_group(placed_within(parent, e), scene.piece->canvas), id);
+            f.element)
+            return f;
+    }
+    return {};
+}
+
+} // namespace
+
 Bundle Evaluator::relief(const Scene& scene, Region region, double scale, std::stop_token stop,
                          const Progress& progress) {
     const Piece& piece = *scene.piece;
+    refuse_cycles(piece);
     const Frame frame{scene, canvas_region(piece.canvas, scale), scale, stop};
     const Placed root = root_placed(scale);
 
@@ -199,36 +255,13 @@ Bundle Evaluator::relief(const Scene& scene, Region region, double scale, std::s
         out.surface_weight = 1.0f;
     }
     for (std::size_t i = first; i < piece.elements.size(); ++i) {
-        const Element& e = piece.elements[i];
-        const Region r = reach_of(scene, e, root, region, static_cast<int>(e.steps.size()));
-        if (!r.empty()) join(out, own(frame, e, root, r, -1), e.mix, stop);
+        join_element(frame, piece.elements, i, root, region, out);
         if (progress) progress(static_cast<double>(i + 1) / static_cast<double>(piece.elements.size()));
         if (i + 1 == changed && changed < piece.elements.size() && budget_ > 0)
             keep(joined_key(changed), std::make_shared<const Bundle>(out), bytes_of(out));
     }
     return out;
 }
-
-namespace {
-
-struct Found {
-    const Element* element = nullptr;
-    Placed parent;
-};
-
-Found find_placed(const Scene& scene, const std::vector<Element>& list, const Placed& parent,
-                  std::string_view id) {
-    for (const Element& e : list) {
-        if (e.id == id) return {&e, parent};
-        if (const Found f = find_placed(scene, e.elements,
-                                        inside_group(placed_within(parent, e), scene.piece->canvas), id);
-            f.element)
-            return f;
-    }
-    return {};
-}
-
-} // namespace
 
 Bundle Evaluator::element(const Scene& scene, std::string_view id, Region region, double scale,
                           std::stop_token stop, int steps) {
@@ -240,6 +273,64 @@ Bundle Evaluator::element(const Scene& scene, std::string_view id, Region region
     const int count = steps < 0 ? static_cast<int>(e.steps.size()) : steps;
     const Region r = reach_of(scene, e, found.parent, region, count);
     return r.empty() ? Bundle{} : own(frame, e, found.parent, r, count);
+}
+
+/// Lays the i-th of a list of elements over what lies below it.
+void Evaluator::join_element(const Frame& frame, const std::vector<Element>& list, std::size_t i,
+                             const Placed& parent, Region region, Bundle& below) {
+    const Element& e = list[i];
+    const Region r = reach_of(frame.scene, e, parent, region, static_cast<int>(e.steps.size()));
+    if (r.empty()) return;
+    Bundle b = own(frame, e, parent, r, -1);
+    if (e.mix.mask) limit(b, map(frame, *e.mix.mask, b.region), frame.stop);
+    if (e.mix.clip) {
+        // The next element below that is not clipped itself.
+        std::size_t k = i;
+        while (k > 0 && list[k - 1].mix.clip) --k;
+        if (k > 0) {
+            const Element& base = list[k - 1];
+            const Region s = intersect(
+                reach_of(frame.scene, base, parent, b.region, static_cast<int>(base.steps.size())), b.region);
+            Bundle shape;
+            if (!s.empty()) shape = own(frame, base, parent, s, -1);
+            if (!s.empty() && base.mix.mask)
+                limit(shape, map(frame, *base.mix.mask, shape.region), frame.stop);
+            limit(b, extended_with_nothing(shape.coverage, shape.region, b.region), frame.stop);
+        }
+    }
+    join(below, b, e.mix, frame.stop);
+}
+
+/// What another element serves as a map, over a region of the canvas.
+Field Evaluator::map(const Frame& frame, const MapRef& ref, Region region) {
+    const Found found =
+        find_placed(frame.scene, frame.scene.piece->elements, root_placed(frame.scale), ref.element);
+    if (!found.element) return 1.0f;
+    Element e = *found.element;
+    e.mix.visible = true;
+    const auto over = [&](Region r) {
+        const Region reached = reach_of(frame.scene, e, found.parent, r, static_cast<int>(e.steps.size()));
+        Bundle b;
+        if (!reached.empty()) b = own(frame, e, found.parent, reached, -1);
+        if (e.mix.mask && !b.region.empty()) limit(b, map(frame, *e.mix.mask, b.region), frame.stop);
+        return b;
+    };
+    // A pixel more on every side, so that slopes go on across the region's edge.
+    const Region wide =
+        intersect(grow(region, 1), frame.canvas.contains(region) ? frame.canvas : grow(region, 1));
+    std::pair<float, float> range{0, 1};
+    if (ref.of == MapOf::height) {
+        Hash key;
+        key << "map range" << element_hash(frame.scene, e) << found.parent.to_device << frame.canvas;
+        const auto ends = plane(key.value(), [&] {
+            const auto r = height_range_of(over(frame.canvas), frame.canvas);
+            Plane p(2, 1);
+            p(0, 0) = r.first, p(1, 0) = r.second;
+            return p;
+        });
+        range = {(*ends)(0, 0), (*ends)(1, 0)};
+    }
+    return map_values(over(wide), ref, range, region, static_cast<float>(frame.scale), frame.stop);
 }
 
 Bundle Evaluator::own(const Frame& frame, const Element& e, const Placed& parent, Region region, int steps) {
@@ -269,8 +360,13 @@ Bundle Evaluator::stepped(const Frame& frame, const Element& e, const Placed& pl
     const Step& step = e.steps[steps - 1];
     const StepKind& kind = step.kind();
     const double reach = kind.reach(step.what.data()) * placed.length;
+    if (!std::isfinite(reach) && !region.contains(frame.canvas)) {
+        // It reads the whole: done once for the whole, and kept.
+        const Bundle whole = stepped(frame, e, placed, frame.canvas, steps);
+        return cropped(whole, intersect(whole.region, region));
+    }
     const Edge edge = frame.scene.piece->canvas.edge;
-    Region below_region = grow(region, static_cast<int>(std::ceil(reach)));
+    Region below_region = std::isfinite(reach) ? grow(region, static_cast<int>(std::ceil(reach))) : region;
     if (kind.spreads) {
         // The canvas ends where it ends; on a tile the whole of it is read.
         if (edge == Edge::repeat && !frame.canvas.contains(below_region))
@@ -289,8 +385,15 @@ Bundle Evaluator::stepped(const Frame& frame, const Element& e, const Placed& pl
     }
     Bundle below = stepped(frame, e, placed, below_region, steps - 1);
     const Region wanted = intersect(region, below.region);
-    const Context context{wanted, frame.canvas, placed.length, placed.rise, edge, this, frame.stop};
+    Context context{wanted, frame.canvas, placed.length, placed.rise, edge, this, frame.stop};
+    context.to_device = placed.to_device;
+    context.painting = [&frame, &step](std::string_view) { return painting_of(frame.scene, step); };
     Bundle out = kind.apply(step.what.data(), below, context);
+    if (step.map) {
+        const Bundle before = cropped(below, out.region);
+        out = mixed(before, std::move(out), map(frame, *step.map, out.region), frame.stop);
+        if (out.coverage_hash != before.coverage_hash) out.coverage_hash = key.value();
+    }
     if (frame.stop.stop_requested()) throw Cancelled();
     keep(key.value(), std::make_shared<const Bundle>(out), bytes_of(out));
     return out;
@@ -336,9 +439,35 @@ Bundle Evaluator::source(const Frame& frame, const Element& e, const Placed& pla
         out = plain_shape(rectangle_outline(r->width, r->height, r->corner), r->color);
     else if (const auto* o = e.source.as<EllipseSource>())
         out = plain_shape(ellipse_outline(o->width, o->height), o->color);
-    else if (e.is_group())
+    else if (const auto* form = e.source.as<FormSource>()) {
+        out = plain_shape(is_round(form->shape) ? ellipse_outline(form->width, form->height)
+                                                : rectangle_outline(form->width, form->height, 0),
+                          form->color);
+        const Affine to_form = placed.to_device.inverse();
+        const auto rise = static_cast<float>(placed.rise);
+        Plane& height = give_height(out);
+        parallel_rows(0, region.height(), [&](int y) {
+            for (int x = 0; x < region.width(); ++x)
+                height(x, y) = rise * form_height(*form, to_form({region.x0 + x + 0.5, region.y0 + y + 0.5}));
+        });
+    } else if (e.source.is("noise") || e.source.is("pattern"))
+        out = computed(frame, e, placed, region);
+    else if (e.source.is("paint")) {
+        if (asset && asset->painting) {
+            out.gives_height = true;
+            out.weight = 1.0f;
+            out.height = Field(
+                painted(*asset->painting, placed.to_device, region, static_cast<float>(placed.rise)).height);
+        }
+    } else if (e.is_group())
         out = group(frame, e, placed, region);
-    else if (asset && asset->picture && asset->layers.empty())
+    else if (asset && asset->picture && e.source.is("normals"))
+        out = normal_map(frame, e, *asset, placed, region);
+    else if (asset && e.source.is("sprites")) {
+        if (const Asset* shown =
+                asset->frame(frame.scene.frame + static_cast<int>(e.source.as<SpritesSource>()->frame)))
+            out = picture(frame, e, *shown, placed.to_device, region);
+    } else if (asset && asset->picture && asset->layers.empty())
         out = picture(frame, e, *asset, placed.to_device, region);
     else if (asset && !asset->layers.empty()) {
         out = shapes(frame, asset->layers, asset->hash, placed.to_device, region);
@@ -470,14 +599,98 @@ Bundle Evaluator::picture(const Frame& frame, const Element& e, const Asset& ass
     return out;
 }
 
+/// Noise and patterns fill the canvas; what tiles is counted out from its corner, unturned.
+Bundle Evaluator::computed(const Frame& frame, const Element& e, const Placed& placed, Region region) {
+    Grid grid{region, placed.to_device.inverse(), 1 / placed.to_device.mean_scale(), {}};
+    const auto* n = e.source.as<NoiseSource>();
+    const auto* p = e.source.as<PatternSource>();
+    if (n ? n->tile : p->tile) {
+        const double k = 1 / frame.scale;
+        grid.from_device =
+            Affine::scaling(k, k) * Affine::translation(-placed.to_device.e, -placed.to_device.f);
+        grid.step = k;
+        const Canvas& c = frame.scene.piece->canvas;
+        grid.tile = {0, 0, c.width, c.height};
+    }
+    Hash key;
+    key << "computed" << to_json(e).at("source").dump() << grid.from_device << region;
+    const auto kept =
+        plane(key.value(), [&] { return n ? noise(*n, grid, frame.stop) : pattern(*p, grid, frame.stop); });
+    Bundle out;
+    out.region = region;
+    Plane grey(region.width(), region.height());
+    parallel_rows(0, region.height(), [&](int y) {
+        const float* from = kept->row(y);
+        float* to = grey.row(y);
+        for (int x = 0; x < region.width(); ++x) to[x] = fast_srgb_decode(from[x]);
+    });
+    out.tone = Field(*kept);
+    out.color[0] = Field(std::move(grey));
+    out.color[1] = out.color[2] = out.color[0];
+    out.coverage = 1.0f;
+    out.coverage_hash = key.value();
+    return out;
+}
+
+/// The height that a normal map came from; its colour is a plain grey.
+Bundle Evaluator::normal_map(const Frame& frame, const Element& e, const Asset& asset, const Placed& placed,
+                             Region region) {
+    const auto& n = *e.source.as<NormalsSource>();
+    const bool up = n.green == GreenSays::automatic ? recognise(*asset.picture).green != Green::down
+                                                    : n.green == GreenSays::up;
+    const bool periodic = e.placement.edge == Edge::repeat;
+    Hash key;
+    key << "normals" << asset.picture->hash << up << periodic;
+    auto height = find<Picture>(key.value());
+    if (!height) {
+        const Plane h = integrated(slopes_of_normals(*asset.picture, up), periodic, frame.stop);
+        auto made = std::make_shared<Picture>();
+        made->width = h.width(), made->height = h.height(), made->channels = 1,
+        made->format = Picture::Format::f32;
+        made->samples.resize(4ull * h.width() * h.height());
+        for (int y = 0; y < h.height(); ++y)
+            std::memcpy(&made->samples[4ull * y * h.width()], h.row(y), 4ull * h.width());
+        made->seal();
+        keep(key.value(), made, 5 * made->samples.size());
+        height = made;
+    }
+    Bundle out = picture(frame, e, asset, placed.to_device, region);
+    out.stored.reset();
+    constexpr float grey = 0.21404114f; // 0.5 as encoded
+    for (Field& c : out.color) c = Field(grey);
+    if (!out.coverage.is_constant()) {
+        const Plane& a = out.coverage.plane();
+        Plane shade(region.width(), region.height());
+        parallel_rows(0, region.height(), [&](int y) {
+            for (int x = 0; x < region.width(); ++x) shade(x, y) = grey * a(x, y);
+        });
+        out.color[0] = Field(std::move(shade));
+        out.color[1] = out.color[2] = out.color[0];
+    }
+    // Slopes stay what they are when the map is scaled: heights grow with lengths.
+    const double grown = n.strength * placed.to_device.mean_scale() / frame.scale;
+    const Affine to_picture =
+        Affine::translation(height->width / 2.0, height->height / 2.0) * placed.to_device.inverse();
+    const PictureSampler sampler(*height, to_picture,
+                                 e.placement.edge == Edge::none ? Edge::clamp : e.placement.edge, false);
+    Plane& to = give_height(out);
+    parallel_rows(
+        0, region.height(),
+        [&](int y) {
+            for (int x = 0; x < region.width(); ++x)
+                to(x, y) =
+                    static_cast<float>(grown) * sampler.at(region.x0 + x + 0.5, region.y0 + y + 0.5)[0];
+        },
+        frame.stop);
+    return out;
+}
+
 Bundle Evaluator::group(const Frame& frame, const Element& e, const Placed& placed, Region region) {
     Bundle out;
     out.region = region;
     const Placed inner = inside_group(placed, frame.scene.piece->canvas);
-    for (const Element& child : e.elements) {
-        const Region r = reach_of(frame.scene, child, inner, region, static_cast<int>(child.steps.size()));
-        if (!r.empty()) join(out, own(frame, child, inner, r, -1), child.mix, frame.stop);
-    }
+    for (std::size_t i = 0; i < e.elements.size(); ++i)
+        join_element(frame, e.elements, i, inner, region, out);
     Hash key;
     key << "group" << element_hash(frame.scene, e) << placed.to_device << region;
     out.coverage_hash = key.value();

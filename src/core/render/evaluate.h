@@ -47,6 +47,12 @@ class Evaluator : public Memo {
                   Region region);
     Bundle picture(const Frame& frame, const Element& element, const Asset& asset, const Affine& map,
                    Region region);
+    Bundle computed(const Frame& frame, const Element& element, const Placed& placed, Region region);
+    Bundle normal_map(const Frame& frame, const Element& element, const Asset& asset, const Placed& placed,
+                      Region region);
+    void join_element(const Frame& frame, const std::vector<Element>& list, std::size_t i,
+                      const Placed& parent, Region region, Bundle& below);
+    Field map(const Frame& frame, const MapRef& ref, Region region);
     Bundle group(const Frame& frame, const Element& element, const Placed& placed, Region region);
 
     template <class T> std::shared_ptr<const T> find(std::uint64_t key);

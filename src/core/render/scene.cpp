@@ -1,8 +1,19 @@
 #include "core/render/scene.h"
 
+#include "core/paint/painting.h"
 #include "core/piece/sources.h"
+#include "core/relief/by_hand.h"
 
 namespace bathylux {
+
+std::string painting_key(std::string_view file) { return "paint/" + std::string(file); }
+
+const Painting* painting_of(const Scene& scene, const Step& step) {
+    const auto* hand = step.what.as<ByHand>();
+    if (!hand || hand->file.empty()) return nullptr;
+    const auto found = scene.assets->find(painting_key(hand->file));
+    return found == scene.assets->end() ? nullptr : found->second->painting.get();
+}
 
 Region canvas_region(const Canvas& canvas, double scale) {
     return {0, 0, std::max(1, static_cast<int>(std::lround(canvas.width * scale))),
@@ -45,6 +56,7 @@ Box source_box(const Element& element, const Asset* asset) {
     const auto about = [](double w, double h) { return Box{-w / 2, -h / 2, w / 2, h / 2}; };
     if (const auto* r = element.source.as<RectangleSource>()) return about(r->width, r->height);
     if (const auto* e = element.source.as<EllipseSource>()) return about(e->width, e->height);
+    if (const auto* f = element.source.as<FormSource>()) return about(f->width, f->height);
     return asset ? about(asset->width, asset->height) : Box{};
 }
 

@@ -17,7 +17,13 @@ using Assets = std::map<std::string, std::shared_ptr<const Asset>, std::less<>>;
 struct Scene {
     std::shared_ptr<const Piece> piece;
     std::shared_ptr<const Assets> assets;
+    int frame = 0; // how many frames on sprites are
 };
+
+/// The key under which the strokes kept in a file are found among the assets.
+std::string painting_key(std::string_view file);
+/// The strokes a step works with; null where it has none.
+const Painting* painting_of(const Scene& scene, const Step& step);
 
 /// Size of the canvas at a scale, at least one pixel.
 Region canvas_region(const Canvas& canvas, double scale);

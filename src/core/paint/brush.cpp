@@ -1,0 +1,177 @@
+#include "core/paint/brush.h"
+
+#include <cmath>
+
+#include "core/make/pattern.h"
+
+namespace bathylux {
+
+constexpr std::array<Parameter, 7> Brush::parameters{
+    choice<&Brush::work, brush_work_names>("work", "Works", "What the brush does"),
+    number<&Brush::size>("size", "Size", Unit::px, {2, 400, 1, 4096}, "Diameter"),
+    number<&Brush::hardness>("hardness", "Hardness", Unit::ratio, {0, 1, 0, 1},
+                             "0 soft all through, 1 full to the rim"),
+    number<&Brush::flow>("flow", "Flow", Unit::ratio, {0, 1, 0, 1}, "How much one dab gives"),
+    number<&Brush::spacing>("spacing", "Spacing", Unit::ratio, {0.02, 1, 0.01, 10},
+                            "From dab to dab, in sizes"),
+    number<&Brush::height>("height", "Height", Unit::px, {0, 40, 0, 4096},
+                           "What a dab of full flow raises or lowers"),
+    number<&Brush::ceiling>("ceiling", "Ceiling", Unit::px, {0, 120, 0, 100000},
+                            "Painted heights stay within this; 0: no ceiling"),
+};
+
+float falloff(float d, float hardness) {
+    if (d >= 1) return 0;
+    if (d <= hardness) return 1;
+    const float t = (1 - d) / (1 - hardness);
+    return t * t * (3 - 2 * t);
+}
+
+namespace {
+
+/// Least-squares plane a + b x + c y through weighted heights, about the dab's middle.
+struct Fit {
+    double w = 0, wx = 0, wy = 0, wxx = 0, wxy = 0, wyy = 0, wh = 0, wxh = 0, wyh = 0;
+    void add(double k, double x, double y, double h) {
+        w += k, wx += k * x, wy += k * y, wxx += k * x * x, wxy += k * x * y, wyy += k * y * y;
+        wh += k * h, wxh += k * x * h, wyh += k * y * h;
+    }
+    /// By Cramer's rule; level where it is undetermined.
+    std::array<double, 3> plane() const {
+        const double d =
+            w * (wxx * wyy - wxy * wxy) - wx * (wx * wyy - wxy * wy) + wy * (wx * wxy - wxx * wy);
+        if (std::abs(d) < 1e-9) return {w > 0 ? wh / w : 0, 0, 0};
+        const double a =
+            wh * (wxx * wyy - wxy * wxy) - wx * (wxh * wyy - wxy * wyh) + wy * (wxh * wxy - wxx * wyh);
+        const double b =
+            w * (wxh * wyy - wxy * wyh) - wh * (wx * wyy - wxy * wy) + wy * (wx * wyh - wxh * wy);
+        const double c =
+            w * (wxx * wyh - wxh * wxy) - wx * (wx * wyh - wxh * wy) + wh * (wx * wxy - wxx * wy);
+        return {a / d, b / d, c / d};
+    }
+};
+
+} // namespace
+
+Region dab(Painting& painting, const Brush& brush, Vec2 at, float strength, const Ground& ground,
+           float target) {
+    const float radius = std::max(0.5f, brush.size / 2), flow = std::clamp(brush.flow * strength, 0.0f, 1.0f);
+    const Region area = covering(Box{at.x - radius, at.y - radius, at.x + radius, at.y + radius});
+    if (flow <= 0) return {};
+    const auto share = [&](int x, int y) {
+        const double dx = x + 0.5 - at.x, dy = y + 0.5 - at.y;
+        return flow * falloff(static_cast<float>(std::sqrt(dx * dx + dy * dy)) / radius, brush.hardness);
+    };
+    // What brushes that look see: the ground with what is painted on it, and a rim for the smoothing.
+    const bool looks =
+        brush.work == BrushWork::level || brush.work == BrushWork::smooth || brush.work == BrushWork::flatten;
+    const int rim = brush.work == BrushWork::smooth ? std::clamp(static_cast<int>(radius / 4), 1, 12) : 0;
+    const Region seen = grow(area, rim);
+    Plane relief;
+    if (looks) {
+        relief = Plane(seen.width(), seen.height());
+        for (int y = seen.y0; y < seen.y1; ++y)
+            for (int x = seen.x0; x < seen.x1; ++x)
+                relief(x - seen.x0, y - seen.y0) = painting.height(x, y) + (ground ? ground(x, y) : 0.0f);
+    }
+    Plane smooth;
+    if (brush.work == BrushWork::smooth) {
+        // A tent, as two boxes either way: what falls off evenly to the rim.
+        Plane across(seen.width(), seen.height());
+        smooth = Plane(seen.width(), seen.height());
+        const auto tent = [&](const auto& from, auto&& to, int n) {
+            for (int i = 0; i < n; ++i) {
+                float sum = 0, weight = 0;
+                for (int k = -rim; k <= rim; ++k) {
+                    const float w = static_cast<float>(rim + 1 - std::abs(k));
+                    if (i + k < 0 || i + k >= n) continue;
+                    sum += w * from(i + k), weight += w;
+                }
+                to(i, sum / weight);
+            }
+        };
+        for (int y = 0; y < seen.height(); ++y)
+            tent([&](int i) { return relief(i, y); }, [&](int i, float v) { across(i, y) = v; },
+                 seen.width());
+        for (int x = 0; x < seen.width(); ++x)
+            tent([&](int i) { return across(x, i); }, [&](int i, float v) { smooth(x, i) = v; },
+                 seen.height());
+    }
+    std::array<double, 3> plane{};
+    if (brush.work == BrushWork::flatten) {
+        Fit fit;
+        for (int y = area.y0; y < area.y1; ++y)
+            for (int x = area.x0; x < area.x1; ++x)
+                if (const float k = share(x, y); k > 0)
+                    fit.add(k, x + 0.5 - at.x, y + 0.5 - at.y, relief(x - seen.x0, y - seen.y0));
+        plane = fit.plane();
+    }
+    painting.change(area, [&](Painting::Tile& tile, int x0, int y0) {
+        const Region part = intersect(area, {x0, y0, x0 + Painting::side, y0 + Painting::side});
+        for (int y = part.y0; y < part.y1; ++y)
+            for (int x = part.x0; x < part.x1; ++x) {
+                const float k = share(x, y);
+                if (k <= 0) continue;
+                const auto i = static_cast<std::size_t>((y - y0) * Painting::side + x - x0);
+                float& h = tile.height[i];
+                float& hidden = tile.hidden[i];
+                const float before = h;
+                const auto now = [&] { return relief(x - seen.x0, y - seen.y0); };
+                switch (brush.work) {
+                case BrushWork::raise: h += k * brush.height; break;
+                case BrushWork::lower: h -= k * brush.height; break;
+                case BrushWork::pattern:
+                    h += k * brush.height * pattern_at(brush.pattern, {x + 0.5, y + 0.5});
+                    break;
+                case BrushWork::level: h += k * (target - now()); break;
+                case BrushWork::smooth: h += k * (smooth(x - seen.x0, y - seen.y0) - now()); break;
+                case BrushWork::flatten:
+                    h += k * static_cast<float>(plane[0] + plane[1] * (x + 0.5 - at.x) +
+                                                plane[2] * (y + 0.5 - at.y) - now());
+                    break;
+                case BrushWork::hide: hidden += k * (1 - hidden), tile.hides = true; break;
+                case BrushWork::reveal: hidden -= k * hidden; break;
+                }
+                // The ceiling stops what rises against it, but pulls nothing back that was there before.
+                if (brush.ceiling > 0) {
+                    if (h > before) h = std::min(h, std::max(before, brush.ceiling));
+                    if (h < before) h = std::max(h, std::min(before, -brush.ceiling));
+                }
+            }
+    });
+    return area;
+}
+
+void Stroke::press(Vec2 at, float pressure, std::vector<Region>& changed) {
+    std::vector<Vec2> places{at};
+    if (mirrors_.x) places.push_back({2 * *mirrors_.x - at.x, at.y});
+    if (mirrors_.y)
+        for (std::size_t i = 0, n = places.size(); i < n; ++i)
+            places.push_back({places[i].x, 2 * *mirrors_.y - places[i].y});
+    for (Vec2 p : places)
+        if (const Region r = dab(painting_, brush_, p, pressure, ground_, target_.value_or(0.0f)); !r.empty())
+            changed.push_back(r);
+}
+
+std::vector<Region> Stroke::to(Vec2 at, float pressure) {
+    std::vector<Region> changed;
+    if (!last_) {
+        const int x = static_cast<int>(std::floor(at.x)), y = static_cast<int>(std::floor(at.y));
+        target_ = painting_.height(x, y) + (ground_ ? ground_(x, y) : 0.0f);
+        press(at, pressure, changed);
+        last_ = at, last_pressure_ = pressure;
+        due_ = std::max(0.5, double(brush_.spacing) * brush_.size);
+        return changed;
+    }
+    const double way = length(at - *last_), gap = std::max(0.5, double(brush_.spacing) * brush_.size);
+    for (; due_ <= way && way > 0; due_ += gap) {
+        const double t = due_ / way;
+        press(*last_ + t * (at - *last_),
+              static_cast<float>(last_pressure_ + t * (pressure - last_pressure_)), changed);
+    }
+    due_ -= way;
+    last_ = at, last_pressure_ = pressure;
+    return changed;
+}
+
+} // namespace bathylux

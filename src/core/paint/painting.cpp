@@ -1,0 +1,153 @@
+#include "core/paint/painting.h"
+
+#include "core/field/parallel.h"
+
+namespace bathylux {
+
+namespace {
+
+int floor_div(int a, int b) { return a >= 0 ? a / b : -((b - 1 - a) / b); }
+
+std::uint64_t next_version() {
+    static std::atomic<std::uint64_t> last{1};
+    return ++last;
+}
+
+void halve(std::array<float, 5461>& values) {
+    for (int level = 1, n = Painting::side / 2; level < Painting::Tile::levels; ++level, n /= 2) {
+        const float* from = values.data() + Painting::Tile::offset(level - 1);
+        float* to = values.data() + Painting::Tile::offset(level);
+        for (int y = 0; y < n; ++y)
+            for (int x = 0; x < n; ++x) {
+                const float* p = from + 2 * y * 2 * n + 2 * x;
+                to[y * n + x] = 0.25f * (p[0] + p[1] + p[2 * n] + p[2 * n + 1]);
+            }
+    }
+}
+
+} // namespace
+
+const Painting::Tile* Painting::tile(int tx, int ty) const {
+    const int cx = floor_div(tx, chunk_side), cy = floor_div(ty, chunk_side);
+    const auto found = chunks_.find({cx, cy});
+    if (found == chunks_.end()) return nullptr;
+    return found->second
+        ->tiles[static_cast<std::size_t>((ty - cy * chunk_side) * chunk_side + tx - cx * chunk_side)]
+        .get();
+}
+
+float Painting::height(int x, int y) const {
+    const int tx = floor_div(x, side), ty = floor_div(y, side);
+    const Tile* t = tile(tx, ty);
+    return t ? t->height[static_cast<std::size_t>((y - ty * side) * side + x - tx * side)] : 0.0f;
+}
+
+float Painting::hidden(int x, int y) const {
+    const int tx = floor_div(x, side), ty = floor_div(y, side);
+    const Tile* t = tile(tx, ty);
+    return t ? t->hidden[static_cast<std::size_t>((y - ty * side) * side + x - tx * side)] : 0.0f;
+}
+
+Region Painting::bounds() const {
+    Box all;
+    for (const auto& [at, chunk] : chunks_)
+        for (int i = 0; i < chunk_side * chunk_side; ++i)
+            if (chunk->tiles[i]) {
+                const double x = (at.first * chunk_side + i % chunk_side) * side,
+                             y = (at.second * chunk_side + i / chunk_side) * side;
+                all.add(Box{x, y, x + side, y + side});
+            }
+    return covering(all);
+}
+
+std::size_t Painting::tiles() const {
+    std::size_t n = 0;
+    for (const auto& [at, chunk] : chunks_)
+        for (const auto& t : chunk->tiles) n += t != nullptr;
+    return n;
+}
+
+void Painting::change(Region area, const std::function<void(Tile&, int, int)>& work) {
+    if (area.empty()) return;
+    for (int ty = floor_div(area.y0, side); ty <= floor_div(area.y1 - 1, side); ++ty)
+        for (int tx = floor_div(area.x0, side); tx <= floor_div(area.x1 - 1, side); ++tx) {
+            const int cx = floor_div(tx, chunk_side), cy = floor_div(ty, chunk_side);
+            auto& chunk = chunks_[{cx, cy}];
+            if (!chunk)
+                chunk = std::make_shared<Chunk>();
+            else if (chunk.use_count() > 1)
+                chunk = std::make_shared<Chunk>(*chunk);
+            // Nobody else has it now.
+            auto& held = const_cast<Chunk&>(*chunk).tiles[static_cast<std::size_t>(
+                (ty - cy * chunk_side) * chunk_side + tx - cx * chunk_side)];
+            if (!held)
+                held = std::make_shared<Tile>();
+            else if (held.use_count() > 1)
+                held = std::make_shared<Tile>(*held);
+            Tile& t = const_cast<Tile&>(*held);
+            work(t, tx * side, ty * side);
+            halve(t.height);
+            if (t.hides) halve(t.hidden);
+            hides_ = hides_ || t.hides;
+        }
+    version_ = next_version();
+}
+
+Painted painted(const Painting& p, const Affine& to_device, Region region, float rise, std::stop_token stop) {
+    Painted out{Plane(region.width(), region.height(), 0.0f),
+                p.hides() ? Plane(region.width(), region.height(), 0.0f) : Plane()};
+    if (p.empty() || !to_device.invertible()) return out;
+    const Affine to_painting = Affine::scaling(p.density(), p.density()) * to_device.inverse();
+    const int level =
+        std::clamp(static_cast<int>(std::floor(std::log2(std::max(1.0, to_painting.max_scale() + 1e-9)))), 0,
+                   Painting::Tile::levels - 1);
+    const int n = Painting::side >> level, first = Painting::Tile::offset(level);
+    const double k = 1.0 / (1 << level);
+    const Affine map = Affine::translation(-0.5, -0.5) * Affine::scaling(k, k) * to_painting;
+    const Region bounds = grow(p.bounds(), 2 << level);
+    const Region touched = intersect(
+        covering(transformed(Box{double(bounds.x0), double(bounds.y0), double(bounds.x1), double(bounds.y1)},
+                             to_painting.inverse())),
+        region);
+    if (touched.empty()) return out;
+    const bool unscaled = level == 0 && std::abs(std::abs(map.a) + std::abs(map.b) - 1) < 1e-9;
+    parallel_rows(
+        touched.y0, touched.y1,
+        [&](int y) {
+            int tx = INT_MIN, ty = INT_MIN;
+            const Painting::Tile* tile = nullptr;
+            const auto at = [&](int i, int j) -> std::pair<float, float> {
+                const int x = floor_div(i, n), v = floor_div(j, n);
+                if (x != tx || v != ty) tile = p.tile(tx = x, ty = v);
+                if (!tile) return {0, 0};
+                const int index = first + (j - v * n) * n + i - x * n;
+                return {tile->height[index], tile->hides ? tile->hidden[index] : 0};
+            };
+            for (int x = touched.x0; x < touched.x1; ++x) {
+                Vec2 q = map({x + 0.5, y + 0.5});
+                if (unscaled) {
+                    // Whole-pixel placements stay exact.
+                    for (double* c : {&q.x, &q.y})
+                        if (std::abs(*c - std::round(*c)) < 1e-6) *c = std::round(*c);
+                }
+                const int i = static_cast<int>(std::floor(q.x)), j = static_cast<int>(std::floor(q.y));
+                const auto fx = static_cast<float>(q.x - i), fy = static_cast<float>(q.y - j);
+                auto sum = at(i, j);
+                if (fx != 0 || fy != 0) {
+                    const auto b = at(i + 1, j), c = at(i, j + 1), d = at(i + 1, j + 1);
+                    const auto mix = [&](float p00, float p10, float p01, float p11) {
+                        const float top = p00 + fx * (p10 - p00), bottom = p01 + fx * (p11 - p01);
+                        return top + fy * (bottom - top);
+                    };
+                    sum = {mix(sum.first, b.first, c.first, d.first),
+                           mix(sum.second, b.second, c.second, d.second)};
+                }
+                out.height(x - region.x0, y - region.y0) = rise * sum.first;
+                if (out.hidden.width()) out.hidden(x - region.x0, y - region.y0) = sum.second;
+            }
+        },
+        stop);
+    return out;
+}
+
+} // namespace bathylux

@@ -1,0 +1,31 @@
+#pragma once
+#include <string>
+#include <vector>
+
+#include "core/piece/piece.h"
+
+namespace bathylux {
+
+/// The ids of the elements that an element reads as maps: its mask's and its steps'. Not of its children.
+std::vector<std::string> maps_of(const Element& element);
+
+/// The files that an element's source and steps name; strokes apart (see strokes_of), empty names left out.
+std::vector<std::string> files_of(const Element& element);
+/// The same with every name replaced.
+void rename_files(Element& element, const std::function<std::string(const std::string&)>& rename);
+
+/// The files in which an element's strokes are kept, with their density.
+std::vector<std::pair<std::string, double>> strokes_of(const Element& element);
+
+/// Where elements read one another in a circle (children count as read by their group): a sentence that names
+/// them, or "".
+std::string cycle_in(const Piece& piece);
+/// Throws that sentence as an Error.
+void refuse_cycles(const Piece& piece);
+
+/// The elements that read `id` as a map.
+std::vector<std::string> users_of(const Piece& piece, std::string_view id);
+/// Whether `element` may read `map` without a circle.
+bool may_read(const Piece& piece, std::string_view element, std::string_view map);
+
+} // namespace bathylux

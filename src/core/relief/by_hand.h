@@ -1,0 +1,30 @@
+#pragma once
+#include <array>
+
+#include "core/piece/step_kind.h"
+
+namespace bathylux {
+
+/// What was painted on an element: heights added, parts hidden. It lies where the element lies and moves with
+/// it.
+struct ByHand {
+    std::string file;
+    float density = 1;
+
+    static constexpr std::string_view id = "by_hand", name = "By hand", group = "shape depth",
+                                      help = "What the brushes did to this element";
+    static constexpr bool spreads = false;
+    static constexpr std::array parameters{
+        bathylux::file<&ByHand::file>(
+            "file", "File", "Where the strokes are kept: red is height in px, green what is hidden"),
+        number<&ByHand::density>("density", "Fineness", Unit::ratio, {0.25, 4, 0.001, 1000},
+                                 "Painted px per px of the element"),
+    };
+
+    /// h + painted; coverage and every weight × (1 − hidden).
+    Bundle apply(const Bundle& below, const Context& context) const;
+    float reach() const { return 0; }
+    std::string says() const { return file.empty() ? "nothing painted yet" : "painted"; }
+};
+
+} // namespace bathylux

@@ -1,0 +1,150 @@
+#include "core/render/map.h"
+
+#include "core/field/parallel.h"
+#include "core/relief/height.h"
+#include "core/relief/tones.h"
+
+namespace bathylux {
+
+namespace {
+
+/// Height where the element is, its ground where it fades.
+Field weighted_height(const Bundle& b) {
+    if (b.weight.is_constant() && b.weight.constant() == 1) return b.height;
+    const int w = b.region.width();
+    Plane out(w, b.region.height());
+    const Rows h(b.height, w), k(b.weight, w);
+    parallel_rows(0, b.region.height(), [&](int y) {
+        for (int x = 0; x < w; ++x) out(x, y) = h(y)[x] * k(y)[x];
+    });
+    return Field(std::move(out));
+}
+
+Plane slope_plane(const Field& height, Region r, float per_px) {
+    const int w = r.width(), h = r.height();
+    Plane out(w, h);
+    const Rows rows(height, w);
+    parallel_rows(0, h, [&](int y) {
+        const float *above = rows(std::max(0, y - 1)), *row = rows(y), *below = rows(std::min(h - 1, y + 1));
+        for (int x = 0; x < w; ++x) {
+            const float gx = row[std::min(w - 1, x + 1)] - row[std::max(0, x - 1)], gy = below[x] - above[x];
+            out(x, y) =
+                std::atan(0.5f * per_px * std::sqrt(gx * gx + gy * gy)) * (2 / std::numbers::pi_v<float>);
+        }
+    });
+    return out;
+}
+
+} // namespace
+
+Field extended_with_nothing(const Field& field, Region have, Region wanted) {
+    if (have == wanted) return field;
+    Plane out(wanted.width(), wanted.height(), 0.0f);
+    const Region both = intersect(have, wanted);
+    if (both.empty()) return Field(std::move(out));
+    const Rows rows(field, have.width());
+    for (int y = both.y0; y < both.y1; ++y)
+        std::copy_n(rows(y - have.y0) + (both.x0 - have.x0), both.width(),
+                    out.row(y - wanted.y0) + (both.x0 - wanted.x0));
+    return Field(std::move(out));
+}
+
+Field map_values(const Bundle& b, const MapRef& ref, std::pair<float, float> range, Region region,
+                 float per_px, std::stop_token stop) {
+    Field raw = 0.0f;
+    if (!b.region.empty()) switch (ref.of) {
+        case MapOf::alpha: raw = b.coverage; break;
+        case MapOf::tone: raw = Field(tone_plane(b, Channel::luma, stop)); break;
+        case MapOf::height: raw = b.gives_height ? weighted_height(b) : Field(0.0f); break;
+        case MapOf::slope:
+            if (b.gives_height) raw = Field(slope_plane(weighted_height(b), b.region, per_px));
+            break;
+        }
+    if (ref.of == MapOf::tone && !(b.coverage.is_constant() && b.coverage.constant() == 1) &&
+        !b.region.empty()) {
+        // Half there is half as bright: black lies beneath a map.
+        Plane& plane = raw.writable(b.region.width(), b.region.height());
+        const Rows a(b.coverage, b.region.width());
+        parallel_rows(0, b.region.height(), [&](int y) {
+            for (int x = 0; x < b.region.width(); ++x) plane(x, y) *= a(y)[x];
+        });
+    }
+    Field out = extended_with_nothing(raw, b.region, region);
+    Plane& plane = out.writable(region.width(), region.height());
+    const float base = ref.of == MapOf::height ? range.first : 0,
+                span = ref.of == MapOf::height ? std::max(1e-6f, range.second - range.first) : 1;
+    const float window = std::abs(ref.high - ref.low) < 1e-6f ? 1e-6f : ref.high - ref.low;
+    parallel_rows(
+        0, region.height(),
+        [&](int y) {
+            float* v = plane.row(y);
+            for (int x = 0; x < region.width(); ++x) {
+                const float t = std::clamp(((v[x] - base) / span - ref.low) / window, 0.0f, 1.0f);
+                v[x] = ref.sink ? 1 - t : t;
+            }
+        },
+        stop);
+    return out;
+}
+
+std::pair<float, float> height_range_of(const Bundle& b, Region canvas) {
+    if (b.region.empty() || !b.gives_height) return {0, 0};
+    const Field h = weighted_height(b);
+    std::pair<float, float> out{1e30f, -1e30f};
+    if (!b.region.contains(canvas)) out = {0, 0};
+    const Rows rows(h, b.region.width());
+    for (int y = 0; y < b.region.height(); ++y) {
+        const auto [low, high] = std::minmax_element(rows(y), rows(y) + b.region.width());
+        out = {std::min(out.first, *low), std::max(out.second, *high)};
+    }
+    return out;
+}
+
+void limit(Bundle& b, const Field& mask, std::stop_token stop) {
+    if (mask.is_constant() && mask.constant() == 1) return;
+    const int w = b.region.width(), h = b.region.height();
+    const Rows m(mask, w);
+    std::vector<Field*> fields{&b.color[0], &b.color[1], &b.color[2],
+                               &b.coverage, &b.weight,   &b.surface_weight};
+    for (Field* f : fields) {
+        if (f->is_constant() && f->constant() == 0) continue;
+        Plane& plane = f->writable(w, h);
+        parallel_rows(
+            0, h,
+            [&](int y) {
+                float* v = plane.row(y);
+                const float* k = m(y);
+                for (int x = 0; x < w; ++x) v[x] *= k[x];
+            },
+            stop);
+    }
+}
+
+Bundle mixed(const Bundle& before, Bundle after, const Field& amount, std::stop_token stop) {
+    const int w = after.region.width(), h = after.region.height();
+    const Rows k(amount, w);
+    const auto mix = [&](const Field& a, Field& b) {
+        if (a.is_constant() && b.is_constant() && a.constant() == b.constant()) return;
+        const Rows from(a, w);
+        Plane& plane = b.writable(w, h);
+        parallel_rows(
+            0, h,
+            [&](int y) {
+                float* v = plane.row(y);
+                const float *f = from(y), *t = k(y);
+                for (int x = 0; x < w; ++x) v[x] = f[x] + t[x] * (v[x] - f[x]);
+            },
+            stop);
+    };
+    // Height counts by its weight, as it does where elements join: half of what was not there adds half.
+    Bundle was = before;
+    if (after.gives_height) give_height(was);
+    mix(was.height, after.height);
+    mix(was.weight, after.weight);
+    for (int c = 0; c < 3; ++c) mix(before.color[c], after.color[c]);
+    mix(before.coverage, after.coverage);
+    if (!(before.coverage_hash == after.coverage_hash)) after.silhouette.reset();
+    return after;
+}
+
+} // namespace bathylux

@@ -1,0 +1,28 @@
+#pragma once
+#include <stop_token>
+#include <utility>
+
+#include "core/piece/bundle.h"
+#include "core/piece/piece.h"
+
+namespace bathylux {
+
+/// What an element serves as a map over `region`, 0…1 (see MapRef); where the element is not, nothing (0,
+/// before it is swapped). `range`: its lowest and highest height, for MapOf::height. `per_px`: device px per
+/// canvas px.
+Field map_values(const Bundle& element, const MapRef& ref, std::pair<float, float> range, Region region,
+                 float per_px, std::stop_token stop = {});
+
+/// Lowest and highest height of an element over the canvas; where it is not, 0.
+std::pair<float, float> height_range_of(const Bundle& element, Region canvas);
+
+/// Scales an element's coverage, and with it colour and every weight, in place. `mask` covers its region.
+void limit(Bundle& element, const Field& mask, std::stop_token stop = {});
+
+/// after where `amount` is 1, before where it is 0; all over one region.
+Bundle mixed(const Bundle& before, Bundle after, const Field& amount, std::stop_token stop = {});
+
+/// A field over `have`, over `wanted`, with 0 where there is nothing.
+Field extended_with_nothing(const Field& field, Region have, Region wanted);
+
+} // namespace bathylux

@@ -1,0 +1,148 @@
+// Masks, maps, clipping, circles.
+#include <QtTest>
+
+#include "core/piece/edit.h"
+#include "core/piece/references.h"
+#include "support.h"
+
+using namespace bathylux;
+
+namespace {
+
+/// A plate raised by 10 all over, and a disc of 40 px in the middle as its map, switched off.
+std::string masked(const std::string& mix, const std::string& step_map = {});
+std::string map_of_disc(bool of_alpha);
+
+} // namespace
+
+class TestCombining : public QObject {
+    Q_OBJECT
+  private slots:
+    void a_mask_scales_height_and_colour() {
+        const auto scene = scene_of(masked(R"({"mask": {"element": "disc", "of": "alpha"}})"));
+        const Bundle b = relief_of(scene);
+        QCOMPARE(b.height.at(50, 50), 10.0f);
+        QCOMPARE(b.height.at(10, 10), 0.0f);
+        QCOMPARE(b.coverage.at(50, 50), 1.0f);
+        QCOMPARE(b.coverage.at(10, 10), 0.0f);
+        // On the disc's edge, where it covers a pixel in part, height counts in part.
+        for (int x = 25; x < 35; ++x)
+            QVERIFY(std::abs(b.height.at(x, 50) - 10 * b.coverage.at(x, 50)) < 1e-4);
+        const Bundle swapped =
+            relief_of(scene_of(masked(R"({"mask": {"element": "disc", "of": "alpha", "sink": true}})")));
+        QCOMPARE(swapped.height.at(50, 50), 0.0f);
+        QCOMPARE(swapped.height.at(10, 10), 10.0f);
+    }
+
+    void a_mask_may_be_a_tone_or_a_height() {
+        // The disc's colour is #808080: its tone is 128 ÷ 255.
+        const Plane tone = height_of(scene_of(masked(R"({"mask": {"element": "disc", "of": "tone"}})")));
+        QVERIFY(std::abs(tone(50, 50) - 10 * 128 / 255.0) < 1e-3);
+        // Its cone is 20 px high: half way up at 10 px from the middle; heights count from lowest to highest.
+        const Plane height = height_of(scene_of(masked(R"({"mask": {"element": "disc", "of": "height"}})")));
+        QVERIFY2(std::abs(height(60, 50) - 5) < 0.4, qPrintable(QString::number(height(60, 50))));
+        QVERIFY(std::abs(height(50, 50) - 10) < 0.5);
+        // With a tone window: 0.5 and more counts in full.
+        const Plane window =
+            height_of(scene_of(masked(R"({"mask": {"element": "disc", "of": "height", "high": 0.5}})")));
+        QVERIFY(std::abs(window(57, 50) - 10) < 1e-3);
+        // A cone of 20 px over 20 px leans by 45° everywhere: half of upright.
+        const Plane slope = height_of(scene_of(masked(R"({"mask": {"element": "disc", "of": "slope"}})")));
+        QVERIFY2(std::abs(slope(60, 50) - 5) < 0.05, qPrintable(QString::number(slope(60, 50))));
+    }
+
+    void a_step_works_where_its_map_says() {
+        const Plane h = height_of(scene_of(masked("{}", map_of_disc(true))));
+        QCOMPARE(h(50, 50), 10.0f); // raised there
+        QCOMPARE(h(10, 10), 0.0f);  // and nowhere else
+    }
+
+    void clipping_keeps_to_the_shape_below() {
+        const auto scene = scene_of(
+            piece_json(100, 100,
+                       QString(R"({"id": "o", "source": {"kind": "ellipse", "width": 40, "height": 40}},
+               {"id": "r", "source": {"kind": "rectangle", "width": 90, "height": 20, "color": "%1"}, "mix": {"clip": true}, "steps": [{"kind": "raise", "amount": 3}]},
+               {"id": "s", "source": {"kind": "rectangle", "width": 4, "height": 90, "color": "%2"}, "mix": {"clip": true}})")
+                           .arg("#ff0000", "#00ff00")
+                           .toStdString()));
+        const Bundle b = relief_of(scene);
+        QCOMPARE(b.coverage.at(10, 50), 0.0f);
+        QCOMPARE(b.height.at(50, 50), 3.0f);
+        QCOMPARE(b.height.at(10, 50), 0.0f);
+        QCOMPARE(b.color[1].at(50, 35), 1.0f); // the second is clipped to the same shape
+        QCOMPARE(b.coverage.at(50, 10), 0.0f);
+    }
+
+    void strips_and_regions_see_the_same_masks() {
+        const auto scene = scene_of(masked(R"({"mask": {"element": "disc", "of": "height"}})"));
+        Evaluator evaluator;
+        const Plane whole = height_of(scene);
+        const Bundle part = evaluator.relief(scene, {30, 40, 70, 55}, 1);
+        for (int y = 40; y < 55; ++y)
+            for (int x = 30; x < 70; ++x)
+                QVERIFY(std::abs(part.height.at(x - 30, y - 40) - whole(x, y)) < 1e-5);
+    }
+
+    void circles_are_refused_with_their_names() {
+        const std::string says = trouble_of([] {
+            scene_of(piece_json(
+                10, 10,
+                R"({"id": "a", "name": "Plate", "source": {"kind": "rectangle"}, "mix": {"mask": {"element": "b"}}},
+                   {"id": "b", "name": "Moss", "source": {"kind": "rectangle"}, "steps": [{"kind": "raise", "map": {"element": "a"}}]})"));
+        });
+        QCOMPARE(
+            says,
+            std::string(
+                R"(Elements read one another in a circle: "Plate" reads "Moss" reads "Plate". Take one of these maps or masks away.)"));
+        const std::string nested = trouble_of([] {
+            scene_of(piece_json(
+                10, 10,
+                R"({"id": "g", "source": {"kind": "group"}, "elements": [{"id": "c", "source": {"kind": "rectangle"}, "mix": {"mask": {"element": "g"}}}]})"));
+        });
+        QVERIFY(nested.find("\"c\"") != std::string::npos);
+        // A group may read its own child.
+        const auto fine = scene_of(piece_json(
+            10, 10,
+            R"({"id": "g", "source": {"kind": "group"}, "mix": {"mask": {"element": "c"}}, "elements": [{"id": "c", "source": {"kind": "rectangle"}}]})"));
+        QVERIFY(may_read(*fine.piece, "g", "c"));
+        QVERIFY(!may_read(*fine.piece, "c", "g"));
+        QVERIFY(!may_read(*fine.piece, "c", "c"));
+    }
+
+    void masks_are_written_and_read_back_and_go_with_their_element() {
+        Piece p = *scene_of(masked(R"({"mask": {"element": "disc", "of": "height", "low": 0.2, "glow": 1}})",
+                                   map_of_disc(false)))
+                       .piece;
+        const Json once = to_json(p);
+        QCOMPARE(to_json(piece_from_json(once)), once);
+        QCOMPARE(once["elements"][1]["mix"]["mask"]["glow"], Json(1)); // what it does not know it keeps
+        set_parameter(p, "plate.mix.mask.of", "tone");
+        set_parameter(p, "plate.raise.map.sink", "true");
+        QVERIFY(p.elements[1].mix.mask->of == MapOf::tone && p.elements[1].steps[0].map->sink);
+        QCOMPARE(users_of(p, "disc"), std::vector<std::string>{"plate"});
+        remove(p, {"disc"});
+        QVERIFY(!p.elements[0].mix.mask && !p.elements[0].steps[0].map);
+    }
+};
+
+namespace {
+
+std::string map_of_disc(bool of_alpha) {
+    return of_alpha ? R"("map": {"element": "disc", "of": "alpha"})" : R"("map": {"element": "disc"})";
+}
+
+std::string masked(const std::string& mix, const std::string& step_map) {
+    const QString map = step_map.empty() ? QString() : ", " + QString::fromStdString(step_map);
+    return piece_json(
+        100, 100,
+        QString(
+            R"({"id": "disc", "source": {"kind": "form", "shape": "cone", "width": 40, "height": 40, "rise": 20, "color": "%3"}, "mix": {"visible": false}},
+                   {"id": "plate", "source": {"kind": "rectangle", "width": 100, "height": 100}, "mix": %1, "steps": [{"kind": "raise", "amount": 10%2}]})")
+            .arg(QString::fromStdString(mix), map, "#808080")
+            .toStdString());
+}
+
+} // namespace
+
+QTEST_APPLESS_MAIN(TestCombining)
+#include "test_combining.moc"
