@@ -158,10 +158,130 @@ def token():
     Image.fromarray((v * 255 + 0.5).astype(np.uint8)).save(OUT / "token-grey.png", optimize=True)
 
 
+def lit(height, angle, elevation, ambient=0.2):
+    """Lambert's law on a height field; angle counter-clockwise from the right, y down."""
+    gy, gx = np.gradient(height)
+    n = np.dstack([-gx, gy, np.ones_like(height)])
+    n /= np.linalg.norm(n, axis=2, keepdims=True)
+    a, e = np.radians(angle), np.radians(elevation)
+    l = np.array([np.cos(a) * np.cos(e), np.sin(a) * np.cos(e), np.sin(e)])
+    return ambient + (1 - ambient) * np.clip(n @ l, 0, None), n
+
+
+def cobbles():
+    """Setts at a stop, photographed in a low sun with the kerb's shade across them: 1500 × 1100 px."""
+    rng = np.random.default_rng(12)
+    h, w = 1100, 1500
+    y, x = np.mgrid[0:h, 0:w].astype(float)
+    x += 5 * noise((h, w), 90, rng)
+    y += 5 * noise((h, w), 90, rng)
+    rows, top, tones = [], np.zeros((h, w)), np.zeros((h, w, 3))
+    size, row = 132.0, 0
+    palette = np.array([[0.50, 0.49, 0.47], [0.44, 0.43, 0.43], [0.55, 0.51, 0.46], [0.40, 0.42, 0.44], [0.52, 0.46, 0.42]])
+    height = np.full((h, w), -14.0)
+    cy = -20.0
+    while cy < h + size:
+        rh = size * rng.uniform(0.86, 1.04)
+        cx = -rng.uniform(0, size)
+        while cx < w + size:
+            rw = size * rng.uniform(0.95, 1.5)
+            qx, qy = np.abs(x - cx - rw / 2) - rw / 2 + 7, np.abs(y - cy - rh / 2) - rh / 2 + 7
+            corner = 26
+            d = np.hypot(np.maximum(qx + corner, 0), np.maximum(qy + corner, 0)) + np.minimum(np.maximum(qx + corner, qy + corner), 0) - corner
+            inside = d < 0
+            dome = np.clip(-d / 46, 0, 1)
+            dome = np.sqrt(dome * (2 - dome))
+            tilt = rng.uniform(-0.03, 0.03) * (x - cx) + rng.uniform(-0.03, 0.03) * (y - cy)
+            stone = -12 + 24 * dome + tilt + rng.uniform(-2, 2)
+            height = np.where(inside, np.maximum(height, stone), height)
+            tones[inside] = palette[rng.integers(5)] * rng.uniform(0.9, 1.1)
+            cx += rw
+        cy += rh
+    tones[tones.sum(axis=2) == 0] = [0.26, 0.23, 0.20]
+    height = ndi.gaussian_filter(height, 1.6) + 0.5 * noise((h, w), 5, rng, 3) + 2.0 * noise((h, w), 160, rng)
+    shade, _ = lit(height, 150, 33, 0.24)
+    joints = np.clip((-height - 2) / 12, 0, 1)
+    moss = np.clip(noise((h, w), 40, rng, 3) * 0.5 + joints * 1.3 - 0.9, 0, 1)[..., None]
+    rgb = tones * (1 - 0.6 * moss) + moss * 0.6 * np.array([0.26, 0.30, 0.15])
+    rgb *= (1 + 0.05 * noise((h, w), 1.2, rng, 2))[..., None]
+    fall = 0.52 + 0.62 * (np.mgrid[0:h, 0:w][1] / w) * (1 - 0.25 * np.mgrid[0:h, 0:w][0] / h)
+    rgb = rgb * (shade * 1.5 * fall)[..., None] * np.array([1.05, 1.0, 0.93])
+    Image.fromarray((np.clip(rgb, 0, 1) ** (1 / 1.15) * 255 + 0.5).astype(np.uint8)).save(OUT / "cobbles.jpg", quality=90)
+
+
+def token_rim():
+    """Rays and a beaded rim for the token, as a normal map whose green points down: 800 × 800 px."""
+    n = 800
+    y, x = np.mgrid[0:n, 0:n] + 0.5 - n / 2
+    r, a = np.hypot(x, y), np.arctan2(y, x)
+    rays = 3.0 * np.abs(np.sin(24 * a)) * np.clip((r - 150) / 60, 0, 1) * np.clip((330 - r) / 30, 0, 1)
+    beads = np.zeros((n, n))
+    for k in range(72):
+        t = 2 * np.pi * k / 72
+        d = np.hypot(x - 372 * np.cos(t), y - 372 * np.sin(t)) / 12
+        beads = np.maximum(beads, 9 * np.sqrt(np.clip(1 - d * d, 0, 1)))
+    height = ndi.gaussian_filter(rays + beads, 1.5)
+    _, normal = lit(height, 0, 90)
+    normal[..., 1] *= -1
+    Image.fromarray(np.round(127.5 + 127.5 * normal).astype(np.uint8)).save(OUT / "token-rim-normals.png", optimize=True)
+
+
+def beetle():
+    """The clockwork ticket beetle of the harbour game, walking: 8 frames of 96 × 96 px on a sheet of 4 × 2."""
+    side, frames = 96, 8
+    sheet = Image.new("RGBA", (4 * side, 2 * side), (0, 0, 0, 0))
+    brass, dark, shell, shine, eye, paper, ink = ("#c9963f", "#3a2a1c", "#2f6f6a", "#58b3a4", "#f3ead2", "#efe3c4", "#a4452f")
+    for f in range(frames):
+        t = 2 * np.pi * f / frames
+        im = Image.new("RGBA", (side, side), (0, 0, 0, 0))
+        d = ImageDraw.Draw(im)
+        bob = int(round(1.4 * np.sin(2 * t)))
+        # Far legs first, then near ones: three pairs in turn.
+        for near in (0, 1):
+            for k, hip in enumerate((30, 46, 62)):
+                swing = np.sin(t + 2.1 * k + np.pi * near)
+                lift = max(0.0, np.cos(t + 2.1 * k + np.pi * near))
+                foot = (hip + 9 * swing + (3 if near else -3), 84 - 7 * lift - (0 if near else 3))
+                knee = (hip + 4 * swing + (6 if k == 2 else -6 if k == 0 else 1), 70 + bob)
+                color = dark if not near else "#5a4128"
+                d.line([(hip, 60 + bob), knee, foot], fill=color, width=4)
+                d.ellipse([foot[0] - 3, foot[1] - 2, foot[0] + 3, foot[1] + 2], fill=color)
+        # Body, wing cases with rivets, a seam, a belly of brass.
+        d.ellipse([16, 40 + bob, 76, 72 + bob], fill=dark)
+        d.ellipse([18, 50 + bob, 74, 70 + bob], fill=brass)
+        d.pieslice([16, 26 + bob, 76, 82 + bob], 180, 360, fill=dark)
+        d.pieslice([18, 28 + bob, 74, 80 + bob], 180, 360, fill=shell)
+        d.arc([24, 32 + bob, 68, 76 + bob], 205, 285, fill=shine, width=3)
+        d.line([(46, 29 + bob), (46, 53 + bob)], fill=dark, width=2)
+        for px, py in ((27, 48), (36, 38), (56, 38), (65, 48)):
+            d.ellipse([px - 2, py - 2 + bob, px + 2, py + 2 + bob], fill=brass)
+        # The ticket clamped on its back.
+        d.polygon([(30, 24 + bob), (52, 16 + bob), (56, 26 + bob), (34, 34 + bob)], fill=paper, outline=dark)
+        d.line([(36, 26 + bob), (49, 21 + bob)], fill=ink, width=2)
+        d.line([(38, 30 + bob), (46, 27 + bob)], fill=ink, width=1)
+        # Head with one lamp of an eye, feelers that nod.
+        d.ellipse([66, 44 + bob, 88, 66 + bob], fill=dark)
+        d.ellipse([68, 46 + bob, 86, 64 + bob], fill="#7a5a30")
+        d.ellipse([76, 49 + bob, 84, 57 + bob], fill=eye, outline=dark)
+        d.ellipse([79, 51 + bob, 82, 54 + bob], fill=dark)
+        nod = int(round(2 * np.sin(t + 1)))
+        d.line([(78, 46 + bob), (86, 34 + bob + nod)], fill=dark, width=2)
+        d.ellipse([84, 31 + bob + nod, 89, 36 + bob + nod], fill=brass)
+        # The winding key turns behind.
+        half = 10 * np.cos(t)
+        d.line([(10, 54 + bob), (18, 54 + bob)], fill=dark, width=3)
+        d.ellipse([8 - abs(half) * 0.25, 54 - abs(half) + bob - 2, 12 + abs(half) * 0.25, 54 + abs(half) + bob + 2], fill=brass, outline=dark)
+        sheet.paste(im, (f % 4 * side, f // 4 * side))
+    sheet.save(OUT / "ticket-beetle.png", optimize=True)
+
+
 def main():
     OUT.mkdir(exist_ok=True)
     hammered_plate()
     token()
+    token_rim()
+    cobbles()
+    beetle()
 
 
 main()

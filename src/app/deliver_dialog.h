@@ -4,33 +4,46 @@
 #include "app/desk.h"
 #include "files/deliver.h"
 
+class QCheckBox;
 class QComboBox;
+class QDoubleSpinBox;
 class QLabel;
 class QLineEdit;
-class QDoubleSpinBox;
 
 namespace bathylux {
 
-/// What to write, and how: view, format, depth, scale, green, place.
+/// Which maps to write, and how: every ticked one in its own format and depth, or all as the layers of one EXR; green,
+/// scale, frames, a scheme for the names and a preview of them.
 class DeliverDialog : public QDialog {
     Q_OBJECT
   public:
+    /// `view` is ticked to begin with.
     DeliverDialog(Desk& desk, View view, QWidget* parent);
+    /// The files it would write now.
+    std::vector<files::Order> orders() const;
 
   signals:
-    void deliverAsked(const QString& path, const bathylux::files::Delivery& how);
+    void deliverAsked(const std::vector<bathylux::files::Order>& orders);
 
   private:
-    void update_choices();
-    void proposePath();
-    View view() const;
-    QString ending() const;
+    struct Row {
+        View view;
+        QCheckBox* tick;
+        QComboBox *format, *bits;
+    };
+    enum Frames { thisFrame, eachFrame, oneSheet };
+    void refresh();
+    QString folder() const;
+
     Desk& desk_;
-    QComboBox *view_, *format_, *bits_, *green_;
+    std::vector<Row> rows_;
+    QCheckBox *layers_, *chosenOnly_;
+    QComboBox *green_, *frames_;
     QDoubleSpinBox* scale_;
-    QLineEdit* path_;
-    QLabel *says_, *greenLabel_, *bitsLabel_;
-    bool pathTouched_ = false;
+    QLineEdit *scheme_, *folder_;
+    QLabel *says_, *greenLabel_, *framesLabel_;
+    QPushButton* deliver_;
+    int frameCount_ = 1;
 };
 
 } // namespace bathylux

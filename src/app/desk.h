@@ -17,6 +17,8 @@ struct Desk {
     Renderer renderer;
     std::shared_ptr<Frame> frame;    // the newest sharp or coarse picture
     QHash<QString, QImage> pictures; // small pictures by element
+    int frameNumber = 0;             // how many frames on sprites are
+    bool onion = false;              // neighbours of the frame shine through
     Vec2 soundingAt{-1, -1};         // canvas px, under the pointer; negative: none
 
     const Asset* asset(const std::string& element) const {

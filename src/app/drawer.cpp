@@ -13,6 +13,7 @@
 #include "core/relief/height.h"
 #include "core/render/develop.h"
 #include "core/render/sounding.h"
+#include "files/section_svg.h"
 
 namespace bathylux {
 
@@ -143,6 +144,24 @@ void SectionView::paintEvent(QPaintEvent*) {
     }
 }
 
+std::string SectionView::drawing() const {
+    const auto& f = desk_.frame;
+    const auto& line = desk_.document.piece().section;
+    if (!line || !f || !f->relief || f->relief->region.empty()) return {};
+    // From a fresh look at full scale, whatever the table shows.
+    const Scene scene{desk_.document.state().piece, f->assets, desk_.frameNumber};
+    const Canvas& c = scene.piece->canvas;
+    Box box;
+    box.add(line->a), box.add(line->b);
+    const Region all = canvas_region(c, 1), part = intersect(grow(covering(box), 2), all);
+    if (part.empty()) return {};
+    Evaluator evaluator(0);
+    const Bundle relief = evaluator.relief(scene, part, 1);
+    const int count = std::clamp(static_cast<int>(2 * length(line->b - line->a)), 32, 20000);
+    return files::section_svg(profile_along(relief, 1, *line, count), c.px_per_mm,
+                              (desk_.document.title() + ", " + tr("section A to B")).toStdString());
+}
+
 void SectionView::mouseMoveEvent(QMouseEvent* e) {
     const QRectF r = plot();
     const auto& line = desk_.document.piece().section;
@@ -172,7 +191,14 @@ Drawer::Drawer(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     units->setObjectName("sectionUnits");
     units->setToolTip(tr("Rulers in px or mm"));
     top->addWidget(units);
+    auto* drawing = linkButton(tr("as a drawing…"), this);
+    drawing->setObjectName("sectionDrawing");
+    drawing->setToolTip(tr("Delivers the section with its dimensions as SVG"));
+    top->addWidget(drawing);
+    connect(drawing, &QToolButton::clicked, this, &Drawer::drawingAsked);
+    time_ = new TimeStrip(desk_, this);
     top->addStretch(1);
+    top->addWidget(time_);
     count_ = new QLabel(this);
     count_->setAlignment(Qt::AlignCenter);
     top->addWidget(count_);
@@ -334,6 +360,10 @@ void Drawer::showFindings() {
     };
     clear("cliff", tr("No jagged edges"));
     clear("flattened", tr("No flattened heights"));
+    clear("terraces", tr("No stair-steps"));
+    if (desk_.document.piece().canvas.edge == Edge::repeat) clear("edges_do_not_meet", tr("Edges meet"));
+    if (desk_.document.piece().canvas.draft > 0) clear("die_wall", tr("Walls fit the die"));
+    if (desk_.document.piece().canvas.mesh > 0) clear("finer_than_mesh", tr("Nothing finer than the mesh"));
     clear("clipped_light", tr("No clipped light"));
     checks_->addStretch(1);
     count_->setText(findings_.empty() ? (checked_ ? tr("checks clear") : QString())

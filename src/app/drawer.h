@@ -2,6 +2,7 @@
 #include <QWidget>
 
 #include "app/desk.h"
+#include "app/time_strip.h"
 
 class QLabel;
 class QToolButton;
@@ -14,6 +15,8 @@ class SectionView : public QWidget {
     Q_OBJECT
   public:
     explicit SectionView(Desk& desk, QWidget* parent = nullptr);
+    /// The profile as a drawing; empty while there is none.
+    std::string drawing() const;
     void setMillimetres(bool on);
     bool millimetres() const { return millimetres_; }
 
@@ -40,10 +43,13 @@ class Drawer : public QWidget {
     void setFolded(bool folded);
     bool folded() const { return folded_; }
     void showSounding();
+    TimeStrip& time() { return *time_; }
+    SectionView& section() { return *section_; }
     const std::vector<Finding>& findings() const { return findings_; }
 
   signals:
     void placeAsked(Vec2 at);
+    void drawingAsked();
     void foldedChanged();
 
   private:
@@ -52,6 +58,7 @@ class Drawer : public QWidget {
     bool folded_ = false;
     QWidget* body_;
     SectionView* section_;
+    TimeStrip* time_;
     QLabel *height_, *slope_, *normal_, *count_;
     QToolButton* fold_;
     QVBoxLayout* checks_;

@@ -28,7 +28,7 @@ class Choice : public QAbstractButton {
     Choice(const QString& icon, const QString& name, const QString& about, QWidget* parent)
         : QAbstractButton(parent), icon_(icon), name_(name), about_(about) {
         setFocusPolicy(Qt::StrongFocus);
-        setFixedSize(158, 118);
+        setFixedSize(150, 118);
         setAccessibleName(name);
         setAccessibleDescription(about);
         setCursor(Qt::PointingHandCursor);
@@ -60,7 +60,7 @@ class Shelved : public QAbstractButton {
     Shelved(const QPixmap& picture, const QString& name, const QString& about, QWidget* parent)
         : QAbstractButton(parent), picture_(picture), name_(name), about_(about) {
         setFocusPolicy(Qt::StrongFocus);
-        setFixedSize(158, 156);
+        setFixedSize(150, 156);
         setAccessibleName(name);
         setAccessibleDescription(about);
         setToolTip(about);
@@ -122,12 +122,14 @@ FirstPage::FirstPage(QWidget* parent) : QWidget(parent) {
     box->addWidget(hint);
     box->addSpacing(6);
     auto* row = new QHBoxLayout;
-    row->setSpacing(12);
+    row->setSpacing(8);
     const std::tuple<const char*, QString, QString, const char*> choices[] = {
         {"type", tr("Words"), tr("Typed letters, bevelled and lit"), "type"},
         {"image", tr("A picture"), tr("Tones become height"), "picture"},
+        {"pen-tool", tr("A drawing"), tr("An emblem as SVG"), "svg"},
         {"square", tr("A shape"), tr("A plate to build on"), "rectangle"},
-        {"pen-tool", tr("A drawing"), tr("An emblem as SVG"), "svg"}};
+        {"film", tr("A sprite sheet"), tr("Frames made lightable"), "sprites"},
+        {"brush", tr("The brush"), tr("Height painted by hand"), "paint"}};
     for (const auto& [icon, name, about, kind] : choices) {
         auto* b = new Choice(icon, name, about, middle);
         b->setObjectName(QString("make-") + kind);
@@ -147,9 +149,9 @@ FirstPage::FirstPage(QWidget* parent) : QWidget(parent) {
         box->addSpacing(12);
         box->addWidget(headLabel(tr("From the Quillhaven Tramway"), middle));
         auto* pieces = new QHBoxLayout;
-        pieces->setSpacing(12);
+        pieces->setSpacing(8);
         const QJsonArray list = QJsonDocument::fromJson(shelf.readAll()).array();
-        for (qsizetype i = 0; i < std::min<qsizetype>(list.size(), 4); ++i) {
+        for (qsizetype i = 0; i < std::min<qsizetype>(list.size(), 6); ++i) {
             const QJsonObject o = list[i].toObject();
             auto* b = new Shelved(QPixmap(demo.filePath("shelf/" + o["piece"].toString() + ".png")),
                                   o["name"].toString(), o["about"].toString(), middle);

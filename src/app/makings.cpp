@@ -1,6 +1,7 @@
 #include "app/makings.h"
 
 #include <QLabel>
+#include <set>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QScrollArea>
@@ -11,10 +12,12 @@
 #include "app/chosen.h"
 #include "app/controls.h"
 #include "app/element_head.h"
+#include "app/map_rows.h"
 #include "app/pick_list.h"
 #include "app/step_row.h"
 #include "app/theme.h"
 #include "app/tone_window.h"
+#include "core/piece/references.h"
 #include "core/piece/sources.h"
 #include "core/relief/tones.h"
 #include "core/steps.h"
@@ -36,12 +39,21 @@ QString aboutElement(const Element& e, const Asset* asset) {
         return r->corner > 0 ? QObject::tr("rectangle, round %1 px").arg(r->corner)
                              : QObject::tr("rectangle");
     if (e.is_group()) return QObject::tr("group of %1").arg(e.elements.size());
+    if (const auto* n = e.source.as<NoiseSource>())
+        return QObject::tr("noise, %1, %2 px").arg(qs(noise_flavor_names[static_cast<int>(n->flavor)])).arg(said(n->size_u).c_str());
+    if (const auto* m = e.source.as<PatternSource>())
+        return qs(motif_names[static_cast<int>(m->motif)]).replace('_', ' ') + QObject::tr(", %1 px").arg(said(m->size).c_str());
+    if (const auto* f = e.source.as<FormSource>())
+        return qs(form_shape_names[static_cast<int>(f->shape)]).replace('_', ' ') + QObject::tr(", %1 px").arg(said(f->rise).c_str());
+    if (e.source.is("sprites") && asset && !asset->frames.empty())
+        return QObject::tr("sprites, %1 frames").arg(asset->frames.size());
     return qs(e.source.kind().name).toLower();
 }
 
 bool givesHeight(const Element& e) {
+    if (e.source.is("form") || e.source.is("normals") || e.source.is("paint")) return true;
     return std::any_of(e.steps.begin(), e.steps.end(),
-                       [](const Step& s) { return s.on && s.kind().group == "give depth"; }) ||
+                       [](const Step& s) { return s.on && (s.kind().group == "give depth" || s.what.is("by_hand")); }) ||
            std::any_of(e.elements.begin(), e.elements.end(), givesHeight);
 }
 
@@ -125,15 +137,15 @@ QString Makings::signature() const {
             s += QString::fromStdString(e.id) + ":";
             if (desk_.document.isChosen(QString::fromStdString(e.id))) {
                 s += "*";
-                for (const Step& step : e.steps) s += qs(step.kind().id) + ",";
+                for (const Step& step : e.steps)
+                    s += qs(step.kind().id) + "<" + QString::fromStdString(step.map ? step.map->element : "") + ",";
+                if (e.mix.mask) s += "m" + QString::fromStdString(e.mix.mask->element);
+                s += QString::number(users_of(desk_.document.piece(), e.id).size());
                 s += e.surface ? "s" : "-";
                 if (const Asset* a = desk_.asset(e.id))
                     s += (a->trouble.empty() ? "+" : "!") +
                          QString::number(a->picture ? a->picture->hash : 0, 16);
-                if (e.source.is("picture") || e.source.is("svg"))
-                    s += desk_.document.state().store.is_embedded(std::get<std::string>(e.source.get("file")))
-                             ? "in"
-                             : "out";
+                for (const std::string& f : files_of(e)) s += desk_.document.state().store.is_embedded(f) ? "in" : "out";
             }
             s += "(";
             walk(e.elements);
@@ -292,14 +304,16 @@ QWidget* Makings::card(const Element& element, int depth) {
     };
     std::vector<const Parameter*> folded;
     for (const Parameter& p : kind.parameters) {
+        if (kind.id == "paint") continue; // its file and fineness are the brush's business
+        static const std::set<std::string_view> leads{"motif", "flavor", "shape", "green", "columns", "rows", "cut"};
         if (p.type == Parameter::Type::text || p.type == Parameter::Type::font ||
-            p.type == Parameter::Type::file || p.id == "size")
+            p.type == Parameter::Type::file || p.id == "size" || leads.contains(p.id))
             add_parameter(inner, p);
         else
             folded.push_back(&p);
     }
-    if (kind.id == "picture" || kind.id == "svg") {
-        const std::string file = std::get<std::string>(element.source.get("file"));
+    if (const auto named = files_of(element); !named.empty()) {
+        const std::string& file = named.front();
         const Asset* asset = desk_.asset(element.id);
         auto* row = new QHBoxLayout;
         row->setContentsMargins(0, 0, 0, 0);
@@ -366,7 +380,7 @@ QWidget* Makings::card(const Element& element, int depth) {
         [&](QVBoxLayout* to) {
             static const Placement standard;
             for (const Parameter& p : Placement::parameters) {
-                if (p.id == "edge" && kind.id != "picture") continue;
+                if (p.id == "edge" && kind.id != "picture" && kind.id != "normals" && kind.id != "sprites") continue;
                 addControl(to, makeControl(p, p.get(&standard),
                                            ofChosen(doc, p,
                                                     [](Element& e) {
@@ -384,6 +398,8 @@ QWidget* Makings::card(const Element& element, int depth) {
                                                       "the higher counts", "the lower counts",
                                                       "replaces height",   "carves"};
             QString s = qs(blend_names[static_cast<int>(e->mix.blend)]).replace('-', ' ');
+            if (e->mix.mask) s = tr("masked, ") + s;
+            if (e->mix.clip) s = tr("clipped, ") + s;
             if (e->mix.opacity < 1) s += tr(" at %1 %").arg(qRound(100 * e->mix.opacity));
             return s + ", " + tr(heights[static_cast<int>(e->mix.height)]);
         },
@@ -397,7 +413,28 @@ QWidget* Makings::card(const Element& element, int depth) {
                                                             return Place{nullptr, &e.mix};
                                                         }),
                                                doc, frame));
+            addMapRows(
+                to, desk_, face.id.toStdString(), tr("Mask"), tr("none"), [](Element& e) { return &e.mix.mask; }, frame,
+                [this](ParameterControl* c) { controls_.push_back(c); }, refreshers_);
         });
+    // Who reads this element as a map: the way back to them.
+    if (const auto users = users_of(doc.piece(), element.id); !users.empty()) {
+        auto* row = new QHBoxLayout;
+        row->setContentsMargins(6, 2, 0, 2);
+        auto* says = new QLabel(tr("Read by"), frame);
+        says->setStyleSheet("color: " + t.second.name());
+        row->addWidget(says);
+        for (const std::string& user : users)
+            if (const Element* u = find_element(doc.piece().elements, user)) {
+                auto* back = linkButton(nameOf(*u), frame);
+                back->setObjectName("readBy");
+                connect(back, &QToolButton::clicked, this,
+                        [&doc, id = QString::fromStdString(user)] { doc.choose({id}); });
+                row->addWidget(back);
+            }
+        row->addStretch(1);
+        inner->addLayout(row);
+    }
     addFold(
         inner, "surface", tr("Surface"),
         [this, id = face.id]() -> QString {
@@ -582,8 +619,21 @@ void Makings::addSteps(QVBoxLayout* to, const Element& element) {
                 inner->addWidget(tones);
                 continue;
             }
+            if (kind->id == "by_hand") continue;
             addControl(inner, makeControl(*p, p->get(defaults.get()), ofChosen(doc, *p, place), doc, holder));
         }
+        if (kind->id == "by_hand") {
+            auto* hint = new QLabel(tr("Take the brush (B) and paint on the table."), holder);
+            hint->setWordWrap(true);
+            hint->setStyleSheet("color: " + t.second.name());
+            inner->addWidget(hint);
+        }
+        addMapRows(
+            inner, desk_, element.id, tr("Works where"), tr("everywhere"),
+            [i, kind](Element& e) -> std::optional<MapRef>* {
+                return i < static_cast<int>(e.steps.size()) && &e.steps[i].kind() == kind ? &e.steps[i].map : nullptr;
+            },
+            holder, [this](ParameterControl* c) { controls_.push_back(c); }, refreshers_);
     }
     if (element.steps.empty()) {
         auto* hint = new QLabel(tr("No steps yet: add one to give it depth."), inside_);
@@ -597,7 +647,10 @@ void Makings::askForElement() {
     QList<PickList::Entry> entries;
     static const std::map<std::string_view, const char*> icons{{"type", "type"},      {"picture", "image"},
                                                                {"svg", "pen-tool"},   {"rectangle", "square"},
-                                                               {"ellipse", "circle"}, {"group", "group"}};
+                                                               {"ellipse", "circle"}, {"group", "group"},
+                                                               {"form", "cone"},      {"noise", "waves"},
+                                                               {"pattern", "grid-3x3"}, {"normals", "mountain"},
+                                                               {"sprites", "film"},   {"paint", "brush"}};
     for (const Kind& k : source_kinds()) {
         const auto icon = icons.find(k.id);
         entries.push_back(
@@ -614,7 +667,7 @@ void Makings::askForStep() {
     for (const StepKind& k : step_kinds())
         entries.push_back({qs(k.id), qs(k.name), qs(k.help), qs(k.group), {}, {}, true});
     std::stable_sort(entries.begin(), entries.end(), [](const auto& a, const auto& b) {
-        static const QStringList order{"give depth", "shape depth", "colour", "wear", "bend", "finish"};
+        static const QStringList order{"give depth", "shape depth", "shape", "colour", "wear", "bend", "finish"};
         return order.indexOf(a.group) < order.indexOf(b.group);
     });
     auto* list = new PickList(tr("Add which step?"), entries, this);

@@ -3,12 +3,14 @@
 #include <QDateTime>
 #include <QElapsedTimer>
 #include <QMetaObject>
+#include <QPainter>
 
 #include "core/error.h"
 #include "core/field/hash.h"
 #include "core/piece/codec.h"
 #include "core/relief/height.h"
 #include "core/render/develop.h"
+#include "files/deliver.h"
 
 namespace bathylux {
 
@@ -25,9 +27,36 @@ QImage develop(View view, const Strip& s, const Frame& frame) {
         return toImage(develop_height(s.channels[0], w, h, style));
     }
     case View::normals: return toImage(develop_normals({s.channels[0], s.channels[1], s.channels[2]}, w, h));
-    default:
+    case View::art:
+    case View::lit:
         return toImage(develop_color({s.channels[0], s.channels[1], s.channels[2]}, s.channels[3], w, h));
+    case View::occlusion:
+    case View::slope:
+    case View::curvature:
+    case View::roughness:
+    case View::metallic:
+    case View::mask: {
+        // Black none, white in full, as the map holds it.
+        Field share = s.channels[0];
+        Plane& p = share.writable(w, h);
+        for (int y = 0; y < h; ++y)
+            for (int x = 0; x < w; ++x) p(x, y) = as_share(view, p(x, y));
+        return toImage(develop_height(share, w, h, {0, 1, 0, true}));
     }
+    }
+    return {};
+}
+
+/// So that what was at the edges lies in the middle.
+QImage scrolledByHalf(const QImage& from) {
+    QImage out(from.size(), from.format());
+    const int w = from.width(), h = from.height(), dx = w / 2, dy = h / 2;
+    for (int y = 0; y < h; ++y) {
+        const uchar* row = from.constScanLine((y + dy) % h);
+        std::memcpy(out.scanLine(y), row + 4 * dx, 4ull * (w - dx));
+        std::memcpy(out.scanLine(y) + 4ull * (w - dx), row, 4ull * dx);
+    }
+    return out;
 }
 
 } // namespace
@@ -132,7 +161,7 @@ void Renderer::run(std::stop_token quit) {
                     continue;
                 if (quit.stop_requested()) return;
             }
-            const Scene scene{shot.state.piece, frame->assets};
+            const Scene scene{shot.state.piece, frame->assets, shot.frame};
             auto findings = std::make_shared<std::vector<Finding>>(check_piece(evaluator_, scene, stop));
             QMetaObject::invokeMethod(
                 this, [this, findings] { emit checked(findings); }, Qt::QueuedConnection);
@@ -153,14 +182,15 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
     frame->shot = shot;
     const Piece& piece = *shot.state.piece;
     frame->assets = resolver_->resolve(piece, shot.state.store);
-    const Scene scene{shot.state.piece, frame->assets};
+    const Scene scene{shot.state.piece, frame->assets, shot.frame};
 
     const std::uint64_t relief = relief_hash(scene);
     Hash key;
-    key << relief << shot.scale << shot.region.x0 << shot.region.y0 << shot.region.x1 << shot.region.y1;
+    key << relief << (shot.left == View::occlusion || shot.right == View::occlusion) << shot.scale << shot.region.x0 << shot.region.y0 << shot.region.x1 << shot.region.y1;
     if (kept_.key != key.value() || !kept_.relief) {
+        const bool whole = shot.left == View::occlusion || shot.right == View::occlusion;
         kept_.relief = std::make_shared<const Bundle>(
-            evaluator_.relief(scene, region_with_neighbours(piece.canvas, shot.region, shot.scale),
+            evaluator_.relief(scene, region_with_neighbours(piece.canvas, shot.region, shot.scale, whole),
                               shot.scale, stop, [this](double d) { done_ = d; }));
         kept_.key = key.value();
     }
@@ -180,13 +210,30 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
         }
         frame->range = range_;
     }
-    frame->contourStep = round_contour_step(frame->range.first, frame->range.second);
+    frame->contourStep = shot.contourStep > 0 ? shot.contourStep
+                                              : double(round_contour_step(frame->range.first, frame->range.second));
 
     const Lighting lighting = lighting_of(piece);
+    const auto seen = [&](View view, const Bundle& of) {
+        return develop(view, view_of(view, of, shot.region, shot.scale, piece.canvas.edge, lighting, stop), *frame);
+    };
+    const int frames = shot.onion && !shot.coarse ? files::frame_count(scene) : 1;
     const auto picture = [&](View view) {
-        return develop(
-            view, view_of(view, *frame->relief, shot.region, shot.scale, piece.canvas.edge, lighting, stop),
-            *frame);
+        QImage image = seen(view, *frame->relief);
+        // Neighbours of a frame shine through, faintly.
+        if (frames > 1 && is_color(view)) {
+            QPainter p(&image);
+            for (const int by : {-1, 1}) {
+                Scene other = scene;
+                other.frame += by;
+                const Bundle b = evaluator_.relief(
+                    other, region_with_neighbours(piece.canvas, shot.region, shot.scale), shot.scale, stop);
+                p.setOpacity(0.22);
+                p.drawImage(0, 0, seen(view, b));
+            }
+        }
+        if (shot.join) image = scrolledByHalf(image);
+        return image;
     };
     frame->left = picture(shot.left);
     frame->right = shot.left == shot.right ? frame->left : picture(shot.right);
@@ -195,7 +242,7 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
 }
 
 void Renderer::paintElements(const Shot& shot, std::stop_token stop) {
-    const Scene scene{shot.state.piece, resolver_->resolve(*shot.state.piece, shot.state.store)};
+    const Scene scene{shot.state.piece, resolver_->resolve(*shot.state.piece, shot.state.store), shot.frame};
     const Lighting lighting = lighting_of(*shot.state.piece);
     for_each_element(shot.state.piece->elements, [&](const Element& e) {
         if (stop.stop_requested()) throw Cancelled();
@@ -203,7 +250,9 @@ void Renderer::paintElements(const Shot& shot, std::stop_token stop) {
         h << to_json(e).dump();
         const auto asset = scene.assets->find(e.id);
         if (asset != scene.assets->end()) h << asset->second->hash;
-        h << lighting.exposure;
+        h << lighting.exposure << (e.source.is("sprites") ? shot.frame : 0);
+        for (const Step& s : e.steps)
+            if (const auto* strokes = painting_of(scene, e, s)) h << strokes->hash();
         const QString id = QString::fromStdString(e.id);
         if (const auto found = pictured_.find(id); found != pictured_.end() && found->second == h.value())
             return;

@@ -21,6 +21,10 @@ struct Shot {
     Region region;    // device px, within the canvas
     View left = View::height, right = View::lit;
     bool grey = false;   // heights in plain grey
+    double contourStep = 0; // canvas px; 0: a round one that fits
+    bool join = false;   // the piece scrolled by half, so that its edges meet in the middle
+    int frame = 0;       // how many frames on sprites are
+    bool onion = false;  // their neighbours shine through
     bool coarse = false; // while something moves
 };
 

@@ -21,7 +21,13 @@ constexpr double mostWholePixels =
 const std::pair<View, const char*> viewNames[] = {{View::art, QT_TRANSLATE_NOOP("Table", "Art")},
                                                   {View::height, QT_TRANSLATE_NOOP("Table", "Height")},
                                                   {View::normals, QT_TRANSLATE_NOOP("Table", "Normals")},
-                                                  {View::lit, QT_TRANSLATE_NOOP("Table", "Lit")}};
+                                                  {View::lit, QT_TRANSLATE_NOOP("Table", "Lit")},
+                                                  {View::occlusion, QT_TRANSLATE_NOOP("Table", "Occlusion")},
+                                                  {View::slope, QT_TRANSLATE_NOOP("Table", "Slope")},
+                                                  {View::curvature, QT_TRANSLATE_NOOP("Table", "Curvature")},
+                                                  {View::roughness, QT_TRANSLATE_NOOP("Table", "Roughness")},
+                                                  {View::metallic, QT_TRANSLATE_NOOP("Table", "Metallic")},
+                                                  {View::mask, QT_TRANSLATE_NOOP("Table", "Mask")}};
 
 QString nameOfView(View v) {
     for (const auto& [view, name] : viewNames)
@@ -162,6 +168,14 @@ void Table::setTool(Tool tool) {
         crop_ = canvas_region(desk_.document.piece().canvas, 1);
         emit cropProposed(true);
     }
+    if (tool == Tool::paint && painter_.fitTo != desk_.document.piece().canvas.width) {
+        // A brush that suits the piece, once for every size of one.
+        const Canvas& c = desk_.document.piece().canvas;
+        painter_.fitTo = c.width;
+        painter_.brush.size = std::max(3.0f, std::round(std::min(c.width, c.height) * 0.06f));
+        painter_.brush.height = std::max(0.5f, std::round(painter_.brush.size * 0.16f) / 2);
+        painter_.brush.pattern.size = std::max(4.0f, std::round(painter_.brush.size / 3));
+    }
     setFocus();
     update();
     emit toolChanged();
@@ -194,6 +208,18 @@ void Table::setWithout(bool without) {
     if (without == without_) return;
     without_ = without;
     requestFrame();
+}
+
+void Table::setContourStep(double step) {
+    contourStep_ = step;
+    requestFrame();
+    emit viewChanged();
+}
+
+void Table::setJoin(bool join) {
+    join_ = join;
+    requestFrame();
+    emit viewChanged();
 }
 
 void Table::fit() {
@@ -259,13 +285,17 @@ void Table::requestFrame() {
     if (layout_ == Layout::left) shot.right = left_;
     if (layout_ == Layout::right) shot.left = right_;
     shot.grey = grey_;
+    shot.contourStep = contourStep_;
+    shot.frame = desk_.frameNumber;
+    shot.onion = desk_.onion;
+    shot.join = join_;
     // While the hand moves, half as fine if a sharp picture would not keep up.
     shot.coarse = desk_.document.inStroke() && !resting_;
     const double ratio = devicePixelRatioF();
     shot.scale = std::min(1.0, zoom_ * ratio);
     const Region all = canvas_region(piece.canvas, shot.scale);
     shot.region = all;
-    if (all.area() > mostWholePixels && piece.canvas.edge != Edge::repeat) {
+    if (all.area() > mostWholePixels && piece.canvas.edge != Edge::repeat && !join_) {
         // What is in sight and a margin round it.
         Box seen;
         for (const bool side : {true, false}) {
@@ -310,6 +340,18 @@ void Table::resizeEvent(QResizeEvent*) {
 }
 
 void Table::wheelEvent(QWheelEvent* e) {
+    if (tool_ == Tool::paint && e->modifiers() & Qt::AltModifier) {
+        // Alt turns the wheel into the brush's size, with Shift its hardness. (Alt swaps the wheel's axes.)
+        const double turn = (e->angleDelta().x() + e->angleDelta().y()) / 120.0;
+        Brush& b = painter_.brush;
+        if (e->modifiers() & Qt::ShiftModifier)
+            b.hardness = std::clamp(b.hardness + 0.05f * static_cast<float>(turn), 0.0f, 1.0f);
+        else
+            b.size = std::clamp(b.size * static_cast<float>(std::pow(1.12, turn)), 1.0f, 4096.0f);
+        emit brushChanged();
+        update();
+        return;
+    }
     const double steps = e->angleDelta().y() / 120.0;
     if (e->modifiers() & Qt::ShiftModifier) {
         centre_.x -= e->angleDelta().y() / zoom_ / 3;
@@ -323,6 +365,8 @@ void Table::wheelEvent(QWheelEvent* e) {
 }
 
 void Table::leaveEvent(QEvent*) {
+    pointer_.reset();
+    update();
     desk_.soundingAt = {-1, -1};
     emit soundingMoved();
 }

@@ -5,6 +5,7 @@
 #include <QWidget>
 
 #include "app/desk.h"
+#include "app/painter.h"
 #include "app/placing.h"
 
 class QMimeData;
@@ -16,7 +17,7 @@ namespace bathylux {
 class Table : public QWidget {
     Q_OBJECT
   public:
-    enum class Tool { place, light, section, crop };
+    enum class Tool { place, light, section, crop, paint };
     enum class Layout { seam, left, right, beside };
 
     explicit Table(Desk& desk, QWidget* parent = nullptr);
@@ -37,6 +38,13 @@ class Table : public QWidget {
     void showPlace(Vec2 at);
     /// Shows the piece without the chosen elements, while a key is held.
     void setWithout(bool without);
+    /// Between contour lines, canvas px; 0: a round step that fits the piece.
+    void setContourStep(double step);
+    double contourStep() const { return contourStep_; }
+    /// Lays the piece so that its edges meet in the middle, four of it around them.
+    void setJoin(bool join);
+    bool join() const { return join_; }
+    Painter& painter() { return painter_; }
     void acceptCrop();
     void cancelCrop();
     /// Asks the renderer for what is to be seen.
@@ -54,6 +62,8 @@ class Table : public QWidget {
     void dataDropped(const QMimeData* data, Vec2 at);
     void menuAsked(const QPoint& global);
     void cropProposed(bool active);
+    void refused(const QString& why);
+    void brushChanged();
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -69,6 +79,7 @@ class Table : public QWidget {
     void contextMenuEvent(QContextMenuEvent*) override;
     void dragEnterEvent(QDragEnterEvent*) override;
     void dropEvent(QDropEvent*) override;
+    void tabletEvent(QTabletEvent*) override;
     void focusInEvent(QFocusEvent*) override { update(); }
     void focusOutEvent(QFocusEvent*) override { update(); }
 
@@ -91,7 +102,8 @@ class Table : public QWidget {
         guideY,
         cropEdge,
         cropNew,
-        cropMove
+        cropMove,
+        paint
     };
 
     // Places on screen.
@@ -114,6 +126,7 @@ class Table : public QWidget {
     void paintLamps(QPainter& p);
     void paintFrame(QPainter& p, bool left);
     void paintCrop(QPainter& p);
+    void paintBrush(QPainter& p, bool left);
     void paintSeam(QPainter& p);
     void frameReady(std::shared_ptr<Frame> frame);
 
@@ -133,6 +146,10 @@ class Table : public QWidget {
     static constexpr int namesHeight_ = 26; // the strip of view names
 
     Desk& desk_;
+    Painter painter_{desk_};
+    double pressure_ = 1, contourStep_ = 0;
+    bool join_ = false;
+    std::optional<QPointF> pointer_; // where the brush is
     Tool tool_ = Tool::place;
     Layout layout_ = Layout::seam;
     View left_ = View::height, right_ = View::lit;

@@ -109,6 +109,13 @@ void Table::paintPane(QPainter& p, bool left) {
     if (tool_ == Tool::place) paintFrame(p, left);
     if (tool_ == Tool::light || (view == View::lit && tool_ == Tool::place)) paintLamps(p);
     if (tool_ == Tool::crop) paintCrop(p);
+    if (tool_ == Tool::paint) paintBrush(p, left);
+    if (join_) {
+        // The join itself, drawn where it now lies.
+        p.setPen(QPen(t.signal, 1, Qt::DotLine));
+        p.drawLine(QPointF(art.center().x(), art.top()), QPointF(art.center().x(), art.bottom()));
+        p.drawLine(QPointF(art.left(), art.center().y()), QPointF(art.right(), art.center().y()));
+    }
     if (ringed_.x >= 0) {
         const QPointF c = toScreen(ringed_, left);
         p.setBrush(Qt::NoBrush);
@@ -320,6 +327,30 @@ void Table::paintLamps(QPainter& p) {
         p.setPen(QColor("#eae4d6"));
         p.drawText(box, Qt::AlignCenter, text);
     }
+}
+
+void Table::paintBrush(QPainter& p, bool left) {
+    if (painter_.mirrorAcross || painter_.mirrorDown)
+        if (const auto axes = painter_.axes()) {
+            const QPointF at = toScreen(*axes, left);
+            p.setPen(QPen(Theme::onArt(), 1, Qt::DashDotLine));
+            if (painter_.mirrorAcross) p.drawLine(QPointF(at.x(), field().top()), QPointF(at.x(), height()));
+            if (painter_.mirrorDown) p.drawLine(QPointF(0, at.y()), QPointF(width(), at.y()));
+        }
+    if (!pointer_ || paneAt(*pointer_) != left) return;
+    p.setBrush(Qt::NoBrush);
+    const double r = std::max(1.0, painter_.brush.size / 2 * zoom_);
+    // Its rim, and within it how far it is full.
+    for (const auto& [radius, alpha] : {std::pair{r, 255}, {r * painter_.brush.hardness, 110}}) {
+        if (radius < 1) continue;
+        p.setPen(QPen(QColor(15, 18, 20, alpha * 3 / 4), 2.6));
+        p.drawEllipse(*pointer_, radius, radius);
+        QColor light(253, 250, 242, alpha);
+        p.setPen(QPen(light, 1.1));
+        p.drawEllipse(*pointer_, radius, radius);
+    }
+    p.setPen(QPen(QColor(253, 250, 242), 1));
+    p.drawPoint(*pointer_);
 }
 
 void Table::paintFrame(QPainter& p, bool left) {

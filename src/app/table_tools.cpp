@@ -1,6 +1,7 @@
 // What the hand does on the table: seam, elements, lamps, the section line, guides, crop.
 #include <QKeyEvent>
 #include <QMouseEvent>
+#include <QTabletEvent>
 
 #include "app/table.h"
 #include "app/theme.h"
@@ -130,6 +131,7 @@ Table::Hold Table::holdAt(QPointF p) {
         }
         return Hold::sectionNew;
     }
+    if (tool_ == Tool::paint) return Hold::paint;
     if (tool_ == Tool::crop) {
         const QRectF r(toScreen({double(crop_.x0), double(crop_.y0)}),
                        toScreen({double(crop_.x1), double(crop_.y1)}));
@@ -194,6 +196,17 @@ void Table::mousePressEvent(QMouseEvent* e) {
                                          : lampHead(*find_light(doc.piece(), lamp_))) -
                 e->position();
         break;
+    case Hold::paint: {
+        QString why;
+        // What the views show scrolled would be painted in the wrong place.
+        if (join_) setJoin(false);
+        if (!painter_.begin(toCanvas(e->position()), static_cast<float>(pressure_), e->modifiers() & Qt::ShiftModifier, why)) {
+            hold_ = Hold::none;
+            emit refused(why);
+        }
+        update();
+        return;
+    }
     case Hold::sectionMove: grabbedLine_ = *doc.piece().section; break;
     case Hold::sectionNew:
     case Hold::cropNew: break;
@@ -211,6 +224,14 @@ void Table::mouseMoveEvent(QMouseEvent* e) {
     const QPointF p = e->position();
     desk_.soundingAt = canvasOnScreen(paneAt(p)).contains(p) ? toCanvas(p) : Vec2{-1, -1};
     emit soundingMoved();
+    if (tool_ == Tool::paint) {
+        pointer_ = p;
+        update();
+    }
+    if (hold_ == Hold::paint) {
+        painter_.move(toCanvas(p), static_cast<float>(pressure_));
+        return;
+    }
     if (hold_ == Hold::none) {
         updateCursor(p);
         return;
@@ -266,6 +287,10 @@ void Table::mouseMoveEvent(QMouseEvent* e) {
 void Table::mouseReleaseEvent(QMouseEvent* e) {
     const Hold was = std::exchange(hold_, Hold::none);
     snapped_.clear();
+    if (was == Hold::paint) {
+        painter_.end();
+        return;
+    }
     if ((was == Hold::guideX || was == Hold::guideY) && moved_) {
         // Dragged off the canvas: gone.
         const Vec2 at = toCanvas(e->position());
@@ -312,6 +337,7 @@ void Table::updateCursor(QPointF p) {
     case Hold::pivot:
     case Hold::lampFoot: return setCursor(Qt::SizeAllCursor);
     case Hold::lampHead: return setCursor(Qt::SizeVerCursor);
+    case Hold::paint: return setCursor(Qt::BlankCursor); // the brush itself is drawn
     case Hold::sectionNew:
     case Hold::cropNew: return setCursor(Qt::CrossCursor);
     case Hold::sectionA:
@@ -480,6 +506,12 @@ void Table::cancelCrop() {
     update();
     emit cropProposed(false);
     emit toolChanged();
+}
+
+void Table::tabletEvent(QTabletEvent* e) {
+    // The pen's pressure; its moves come again as those of a mouse.
+    pressure_ = e->type() == QEvent::TabletRelease ? 1.0 : std::clamp(e->pressure(), 0.0, 1.0);
+    e->ignore();
 }
 
 void Table::keyPressEvent(QKeyEvent* e) {

@@ -6,6 +6,7 @@
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QFileInfo>
+#include <QInputDialog>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenuBar>
@@ -18,6 +19,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "app/brush_row.h"
 #include "app/canvas_dialog.h"
 #include "app/drawer.h"
 #include "app/first_page.h"
@@ -71,6 +73,9 @@ Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(reso
     column->addWidget(makeToolRow());
     notices_ = new NoticeBar(centre);
     column->addWidget(notices_);
+    brushRow_ = new BrushRow(desk_, table_->painter(), centre);
+    brushRow_->hide();
+    column->addWidget(brushRow_);
     column->addWidget(table_, 1);
     drawer_ = new Drawer(desk_, centre);
     column->addWidget(drawer_);
@@ -158,10 +163,17 @@ Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(reso
     connect(table_, &Table::toolChanged, this, [this] {
         for (auto t = tools_.begin(); t != tools_.end(); ++t)
             t.value()->setChecked(t.key() == static_cast<int>(table_->tool()));
+        brushRow_->setVisible(table_->tool() == Table::Tool::paint);
+        brushRow_->refresh();
         refreshActions();
     });
+    connect(table_, &Table::refused, this, [this](const QString& why) { notices_->say(why, {}, true); });
+    connect(table_, &Table::brushChanged, brushRow_, &BrushRow::refresh);
+    connect(brushRow_, &BrushRow::changed, table_, qOverload<>(&QWidget::update));
     connect(table_, &Table::viewChanged, this, &Window::refreshActions);
     connect(drawer_, &Drawer::placeAsked, table_, &Table::showPlace);
+    connect(drawer_, &Drawer::drawingAsked, this, &Window::deliverSection);
+    connect(&drawer_->time(), &TimeStrip::moved, table_, &Table::requestFrame);
     connect(&watcher_, &QFileSystemWatcher::fileChanged, this, &Window::fileChanged);
 
     aside_.setInterval(60'000);
@@ -201,6 +213,7 @@ QWidget* Window::makeToolRow() {
     box->setSpacing(4);
     const std::tuple<Table::Tool, const char*, QString, const char*> tools[] = {
         {Table::Tool::place, "move", tr("Place elements"), "P"},
+        {Table::Tool::paint, "brush", tr("Paint on the relief"), "B"},
         {Table::Tool::light, "lamp", tr("Walk the lights"), "L"},
         {Table::Tool::section, "spline", tr("Draw the section line"), "S"},
         {Table::Tool::crop, "crop", tr("Crop the canvas"), "C"}};
@@ -394,6 +407,7 @@ void Window::makeMenus() {
     add(make, tr("Bring forward"), QKeySequence("Ctrl+]"), [this] { arrangeOrder(1); });
     add(make, tr("Send backward"), QKeySequence("Ctrl+["), [this] { arrangeOrder(-1); });
     make->addSeparator();
+    add(make, tr("Fit to the canvas…"), {}, [this] { fitToCanvas(); });
     add(make, tr("Flip across"), {}, [this] { flip(true); });
     add(make, tr("Flip upside down"), {}, [this] { flip(false); });
     QMenu* align_menu = make->addMenu(tr("Align"));
@@ -421,11 +435,28 @@ void Window::makeMenus() {
         for (const auto& [v, name] : {std::pair{View::art, tr("art")},
                                       {View::height, tr("height")},
                                       {View::normals, tr("normals")},
-                                      {View::lit, tr("lit")}})
+                                      {View::lit, tr("lit")},
+                                      {View::occlusion, tr("occlusion")},
+                                      {View::slope, tr("slope")},
+                                      {View::curvature, tr("curvature")},
+                                      {View::roughness, tr("roughness")},
+                                      {View::metallic, tr("metallic")},
+                                      {View::mask, tr("mask")}})
             add(side, (left ? tr("Left: %1") : tr("Right: %1")).arg(name), {},
                 [this, left, v = v] { table_->setView(left, v); });
     }
     add(view, tr("Heights in plain grey"), QKeySequence("G"), [this] { table_->setGrey(!table_->grey()); });
+    add(view, tr("Show the join"), QKeySequence("J"), [this] { table_->setJoin(!table_->join()); });
+    QMenu* contours = view->addMenu(tr("Contour lines"));
+    add(contours, tr("Contours: as fits"), {}, [this] { table_->setContourStep(0); });
+    for (const double step : {0.1, 0.25, 0.5, 1.0, 2.0, 5.0, 10.0})
+        add(contours, tr("Contours: every %1 px").arg(step), {}, [this, step] { table_->setContourStep(step); });
+    add(contours, tr("Contours: every…"), {}, [this] {
+        bool good = false;
+        const double step = QInputDialog::getDouble(this, tr("Contour lines"), tr("Height from line to line, px"),
+                                                    table_->contourStep() > 0 ? table_->contourStep() : 1, 0.001, 10000, 3, &good);
+        if (good) table_->setContourStep(step);
+    });
     view->addSeparator();
     add(view, tr("Zoom in"), QKeySequence::ZoomIn, [this] { table_->zoomBy(1.25); });
     add(view, tr("Zoom out"), QKeySequence::ZoomOut, [this] { table_->zoomBy(0.8); });
@@ -433,6 +464,16 @@ void Window::makeMenus() {
     add(view, tr("100 %"), QKeySequence("Ctrl+1"), [this] { table_->setZoom(1); });
     view->addSeparator();
     add(view, tr("Place elements"), QKeySequence("P"), [this] { table_->setTool(Table::Tool::place); });
+    QMenu* brushes = view->addMenu(tr("Brushes"));
+    add(view, tr("Paint on the relief"), QKeySequence("B"), [this] { table_->setTool(Table::Tool::paint); });
+    for (std::size_t i = 0; i < brush_work_names.size(); ++i) {
+        const QString name = QString::fromUtf8(brush_work_names[i].data(), static_cast<qsizetype>(brush_work_names[i].size()));
+        add(brushes, tr("Brush: %1").arg(name), {}, [this, i] {
+            table_->painter().brush.work = static_cast<BrushWork>(i);
+            table_->setTool(Table::Tool::paint);
+            brushRow_->refresh();
+        });
+    }
     add(view, tr("Walk the lights"), QKeySequence("L"), [this] { table_->setTool(Table::Tool::light); });
     add(view, tr("Draw the section line"), QKeySequence("S"),
         [this] { table_->setTool(Table::Tool::section); });
@@ -459,6 +500,9 @@ void Window::makeMenus() {
     });
 
     QMenu* out = menuBar()->addMenu(tr("Deliver"));
+    add(out, tr("Maps and pictures…"), QKeySequence("Ctrl+Shift+E"), [this] { deliver(View::height); });
+    add(out, tr("Section as a drawing…"), {}, [this] { deliverSection(); });
+    out->addSeparator();
     add(out, tr("Lit picture…"), QKeySequence("Ctrl+E"), [this] { deliver(View::lit); });
     add(out, tr("Art…"), {}, [this] { deliver(View::art); });
     add(out, tr("Height map…"), {}, [this] { deliver(View::height); });
@@ -492,7 +536,7 @@ void Window::refreshActions() {
     for (QAction* a : needPiece_) a->setEnabled(piece);
     for (const char* name :
          {"Cut", "Copy", "Duplicate", "Delete", "Add step…", "Rename", "Switch on or off", "Group",
-          "Bring forward", "Send backward", "Flip across", "Flip upside down", "Align left", "Align centre",
+          "Bring forward", "Send backward", "Fit to the canvas…", "Flip across", "Flip upside down", "Align left", "Align centre",
           "Align right", "Align top", "Align middle", "Align bottom"})
         if (QAction* a = action(tr(name))) a->setEnabled(some);
     if (QAction* a = action(tr("Ungroup")))

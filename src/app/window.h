@@ -17,6 +17,7 @@ class QToolButton;
 namespace bathylux {
 
 class Drawer;
+class BrushRow;
 class FirstPage;
 class LightDesk;
 class Makings;
@@ -40,6 +41,7 @@ class Window : public QMainWindow {
     static void embedAll(files::Opened& opened);
     bool saveTo(const QString& path);
     void deliverTo(const QString& path, const files::Delivery& how);
+    void deliverAll(const std::vector<files::Order>& orders);
     void addFiles(const QStringList& paths, std::optional<Vec2> at = {});
     void addElement(const QString& kind);
     void addStep(const QString& kind);
@@ -84,6 +86,10 @@ class Window : public QMainWindow {
     void removeChosen();
     void arrangeOrder(int by);
     void flip(bool across);
+    void fitToCanvas();
+    void fitToCanvas(double margin);
+    void addPictureFile(const QString& path, const QString& as);
+    void deliverSection();
     void align(int how);
     void stepAction(const QString& what, int index);
     void embed(const QString& element);
@@ -95,7 +101,8 @@ class Window : public QMainWindow {
     void noteRecent(const QString& path);
     void addPictureElement(const std::string& file, const QString& name,
                            std::shared_ptr<const files::Bytes> embedded, std::optional<Vec2> at,
-                           const Picture* picture);
+                           const Picture* picture, const QString& as = {});
+    void addFrames(const QStringList& paths);
     QString asidePath() const;
     void forgetAside();
     void setTheme(bool dark);
@@ -104,6 +111,7 @@ class Window : public QMainWindow {
     QStackedWidget* middle_;
     QSplitter* split_;
     Table* table_;
+    BrushRow* brushRow_;
     FirstPage* first_;
     Makings* makings_;
     LightDesk* lights_;

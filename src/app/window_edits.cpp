@@ -1,10 +1,13 @@
 // What the Make menu does. See window.cpp for the window itself.
 #include <QFileDialog>
+#include <QFileInfo>
+#include <QInputDialog>
 #include <QSettings>
 
 #include "app/makings.h"
 #include "app/notice_bar.h"
 #include "app/window.h"
+#include "core/error.h"
 #include "core/piece/sources.h"
 #include "core/relief/bevel.h"
 #include "core/relief/tones.h"
@@ -14,6 +17,16 @@ namespace bathylux {
 
 void Window::addElement(const QString& kind) {
     Document& doc = desk_.document;
+    if (kind == "sprites" || kind == "normals") {
+        const QStringList paths = QFileDialog::getOpenFileNames(
+            this, kind == "sprites" ? tr("Add a sprite sheet, or its numbered frames") : tr("Add a normal map"),
+            QSettings().value("folder").toString(),
+            tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.exr);;All files (*)"));
+        if (paths.isEmpty()) return;
+        if (kind == "sprites" && paths.size() > 1) return addFrames(paths);
+        for (const QString& p : paths) addPictureFile(p, kind);
+        return;
+    }
     if (kind == "picture" || kind == "svg") {
         const QStringList paths = QFileDialog::getOpenFileNames(
             this, kind == "svg" ? tr("Add a drawing") : tr("Add a picture"),
@@ -54,10 +67,37 @@ void Window::addElement(const QString& kind) {
                      o.width = o.height = std::round(side * 0.6f);
                      e.source = Described(source_kind("ellipse"), o);
                      bevel = {std::round(side * 0.04f), std::round(side * 0.02f), Profile::Shape::round};
+                 } else if (kind == "form") {
+                     e.name = tr("Dome").toStdString();
+                     FormSource f;
+                     f.width = f.height = std::round(side * 0.5f), f.rise = std::round(side * 0.08f);
+                     f.rim = std::round(side * 0.05f);
+                     e.source = Described(source_kind("form"), f);
+                 } else if (kind == "noise" || kind == "pattern") {
+                     // They fill the canvas: height alone, or all would be grey.
+                     e.name = (kind == "noise" ? tr("Noise") : tr("Pattern")).toStdString();
+                     if (kind == "noise") {
+                         NoiseSource n;
+                         n.size_u = n.size_v = std::round(side * 0.12f);
+                         n.tile = p.canvas.edge == Edge::repeat;
+                         e.source = Described(source_kind("noise"), n);
+                     } else {
+                         PatternSource n;
+                         n.size = std::round(side * 0.06f);
+                         n.tile = p.canvas.edge == Edge::repeat;
+                         e.source = Described(source_kind("pattern"), n);
+                     }
+                     e.mix.opacity = 0;
+                     Tones tones;
+                     tones.low = 0, tones.high = 1, tones.rise = std::round(side * 0.012f);
+                     e.steps.push_back({{}, true, Described(*find_step_kind("tones"), tones), {}});
+                 } else if (kind == "paint") {
+                     e.name = tr("Painted layer").toStdString();
+                     e.source = Described(source_kind("paint"));
                  } else
                      e.name = tr("Group").toStdString();
                  e.id = free_id(p, e.name);
-                 if (kind != "group")
+                 if (kind == "type" || kind == "rectangle" || kind == "ellipse")
                      e.steps.push_back({{}, true, Described(*find_step_kind("bevel"), bevel), {}});
                  id = add_element(p, std::move(e),
                                   doc.chosen().isEmpty() ? std::string() : doc.chosen().back().toStdString());
@@ -65,6 +105,44 @@ void Window::addElement(const QString& kind) {
     if (id.empty()) return;
     if (!started_) showPiece();
     doc.choose({QString::fromStdString(id)});
+    if (kind == "paint") table_->setTool(Table::Tool::paint);
+}
+
+void Window::addPictureFile(const QString& path, const QString& as) {
+    const std::string full = QFileInfo(path).absoluteFilePath().toStdString();
+    const auto asset = desk_.renderer.resolver().resolve(Described(source_kind("picture"), PictureSource{full}),
+                                                         desk_.document.state().store);
+    if (!asset->trouble.empty()) throw Error(asset->trouble);
+    addPictureElement(full, QFileInfo(path).completeBaseName(), nullptr, {}, asset->picture.get(), as);
+}
+
+void Window::fitToCanvas() {
+    if (!desk_.frame || desk_.document.chosen().isEmpty()) return;
+    bool good = false;
+    const double margin = QInputDialog::getDouble(this, tr("Fit to the canvas"), tr("Margin, px"), 0, 0, 10000, 1, &good);
+    if (good) fitToCanvas(margin);
+}
+
+void Window::fitToCanvas(double margin) {
+    const Scene scene{desk_.document.state().piece, desk_.frame->assets};
+    desk_.document.edit(tr("Fit to the canvas"), [&](Piece& piece) {
+        const double w = piece.canvas.width - 2 * margin, h = piece.canvas.height - 2 * margin;
+        if (w <= 0 || h <= 0) return;
+        for (const std::string& id : toIds(desk_.document.chosen())) {
+            Element* e = find_element(piece.elements, id);
+            const Box box = placing_of(scene, {id}).bounds();
+            if (!e || box.empty() || box.width() <= 0 || box.height() <= 0) continue;
+            // A shape takes the canvas's proportions; anything else keeps its own.
+            if (e->placement.turn == 0 && (e->source.is("rectangle") || e->source.is("ellipse") || e->source.is("form"))) {
+                e->source = e->source.with("width", w / std::abs(double(e->placement.scale_u)))
+                                .with("height", h / std::abs(double(e->placement.scale_v)));
+            } else {
+                const auto k = static_cast<float>(std::min(w / box.width(), h / box.height()));
+                e->placement.scale_u *= k, e->placement.scale_v *= k;
+            }
+            e->placement.x = piece.canvas.width / 2, e->placement.y = piece.canvas.height / 2;
+        }
+    });
 }
 
 void Window::addStep(const QString& kind) {
@@ -81,6 +159,14 @@ void Window::addStep(const QString& kind) {
                 Step s{{}, true, Described(*k), {}};
                 // Arrives stretched to the picture's own range.
                 const Asset* asset = desk_.asset(e->id);
+                if (kind == "knock_out" && asset && asset->picture) {
+                    // The colour of its upper left corner is most likely the ground.
+                    const Picture& pic = *asset->picture;
+                    const int c = pic.channels < 3 ? 0 : 1;
+                    s.what = s.what.with("color", Color{pic.stored(0, 0, 0), pic.stored(0, 0, c), pic.stored(0, 0, 2 * c), 1});
+                }
+                if (kind == "tones" && (e->source.is("noise") || e->source.is("pattern")))
+                    s.what = s.what.with("low", 0.0).with("high", 1.0);
                 if (kind == "tones" && asset && asset->picture && !asset->picture->is_float()) {
                     const auto [low, high] = tone_range(*asset->picture, Channel::luma);
                     s.what = s.what.with("low", double(low)).with("high", double(high));

@@ -2,6 +2,7 @@
 #include <QApplication>
 #include <QBuffer>
 #include <QClipboard>
+#include <QCollator>
 #include <QDateTime>
 #include <QDir>
 #include <QFileDialog>
@@ -16,6 +17,7 @@
 #include <unistd.h>
 
 #include "app/deliver_dialog.h"
+#include "app/drawer.h"
 #include "app/first_page.h"
 #include "app/makings.h"
 #include "app/notice_bar.h"
@@ -25,7 +27,10 @@
 #include "core/piece/codec.h"
 #include "core/piece/references.h"
 #include "core/piece/sources.h"
+#include "core/make/sprites.h"
 #include "core/relief/bevel.h"
+#include "core/relief/raise.h"
+#include "core/relief/soften.h"
 #include "core/relief/tones.h"
 #include "core/steps.h"
 
@@ -312,11 +317,18 @@ void Window::offerRecovered() {
 
 void Window::addPictureElement(const std::string& file, const QString& name,
                                std::shared_ptr<const files::Bytes> embedded, std::optional<Vec2> at,
-                               const Picture* picture) {
+                               const Picture* picture, const QString& as) {
     Document& doc = desk_.document;
     const bool drawing = QString::fromStdString(file).endsWith(".svg", Qt::CaseInsensitive);
     std::string id;
     const bool first = doc.piece().elements.empty();
+    Json about;
+    if (picture && !embedded)
+        try {
+            about = Json::parse(files::picture_description(file), nullptr, false);
+        } catch (const Error&) {
+            // A picture that says nothing of itself is a picture.
+        }
     doc.editState(drawing ? tr("Add drawing") : tr("Add picture"), [&](Piece& p, files::Store& store) {
         if (embedded) store.embedded[file] = embedded;
         Element e;
@@ -326,6 +338,31 @@ void Window::addPictureElement(const std::string& file, const QString& name,
         if (drawing) {
             e.source = Described(source_kind("svg"), SvgSource{file});
             e.steps.push_back({{}, true, Described(*find_step_kind("bevel")), {}});
+        } else if (as == "normals") {
+            NormalsSource n;
+            n.file = file;
+            e.source = Described(source_kind("normals"), n);
+            // Its blue is no colour: it gives height alone.
+            e.mix.opacity = 0;
+            if (picture) w = picture->width, h = picture->height;
+            if (first && w > 0 && w <= most_canvas_side && h <= most_canvas_side)
+                p.canvas.width = static_cast<float>(w), p.canvas.height = static_cast<float>(h);
+        } else if (as == "sprites" && picture) {
+            SpritesSource s;
+            s.file = file;
+            const auto [columns, rows] = guessed_grid(*picture);
+            s.columns = static_cast<float>(columns), s.rows = static_cast<float>(rows);
+            if (columns * rows == 1) s.cut = SheetCut::islands;
+            e.source = Described(source_kind("sprites"), s);
+            w = picture->width / std::max(1, columns), h = picture->height / std::max(1, rows);
+            if (first) p.canvas.width = static_cast<float>(std::round(w)), p.canvas.height = static_cast<float>(std::round(h));
+            Bevel bevel;
+            bevel.width = static_cast<float>(std::round(std::min(w, h) * 0.12)), bevel.rise = static_cast<float>(std::round(std::min(w, h) * 0.07));
+            Tones tones;
+            tones.rise = static_cast<float>(std::round(std::min(w, h) * 0.04));
+            e.steps.push_back({{}, true, Described(*find_step_kind("bevel"), bevel), {}});
+            e.steps.push_back({{}, true, Described(*find_step_kind("tones"), tones), {}});
+            e.steps.push_back({{}, true, Described(*find_step_kind("soften"), Soften{1}), {}});
         } else {
             e.source = Described(source_kind("picture"), PictureSource{file});
             if (picture) {
@@ -338,7 +375,20 @@ void Window::addPictureElement(const std::string& file, const QString& name,
                 const Recognised r = recognise(*picture);
                 t.rise = r.what == Guess::height ? 40 : 8;
                 if (picture->is_float()) t.low = r.low, t.high = std::max(r.high, r.low + 1e-6f);
+                float lift = 0;
+                // A map of our own says what its black and white are.
+                if (about.is_object() && about.value("bathylux", "") == "height") {
+                    if (about.contains("height_range") && about["height_range"].is_array() && about["height_range"].size() == 2) {
+                        const auto low = about["height_range"][0].get<float>(), high = about["height_range"][1].get<float>();
+                        t.low = 0, t.high = 1, t.rise = high - low, lift = low;
+                    } else if (picture->is_float())
+                        t.low = 0, t.high = 1, t.rise = 1;
+                    if (first && about.contains("px_per_mm") && about["px_per_mm"].is_number())
+                        p.canvas.px_per_mm = std::clamp(about["px_per_mm"].get<float>(), 0.001f, 10000.0f);
+                    e.mix.opacity = 0;
+                }
                 e.steps.push_back({{}, true, Described(*find_step_kind("tones"), t), {}});
+                if (lift != 0) e.steps.push_back({{}, true, Described(*find_step_kind("raise"), Raise{lift}), {}});
             }
         }
         e.placement.x = at ? static_cast<float>(at->x) : p.canvas.width / 2;
@@ -353,7 +403,63 @@ void Window::addPictureElement(const std::string& file, const QString& name,
     doc.choose({QString::fromStdString(id)});
 }
 
+namespace {
+
+/// Files that differ in one number alone: frames, in its order.
+QStringList numberedFrames(QStringList paths) {
+    static const QRegularExpression digits("^(.*?)(\\d+)(\\.[A-Za-z]+)$");
+    QString stem;
+    for (const QString& p : paths) {
+        const auto m = digits.match(p);
+        if (!m.hasMatch()) return {};
+        const QString rest = m.captured(1) + m.captured(3);
+        if (!stem.isEmpty() && rest != stem) return {};
+        stem = rest;
+    }
+    QCollator order;
+    order.setNumericMode(true);
+    std::sort(paths.begin(), paths.end(), order);
+    return paths;
+}
+
+} // namespace
+
+void Window::addFrames(const QStringList& paths) {
+    SpritesSource s;
+    for (const QString& p : paths) s.files.push_back(QFileInfo(p).absoluteFilePath().toStdString());
+    const Described source(source_kind("sprites"), s);
+    const auto asset = desk_.renderer.resolver().resolve(source, desk_.document.state().store);
+    if (!asset->trouble.empty()) throw Error(asset->trouble);
+    std::string id;
+    desk_.document.edit(tr("Add sprites"), [&](Piece& p) {
+        if (p.elements.empty())
+            p.canvas.width = static_cast<float>(asset->width), p.canvas.height = static_cast<float>(asset->height);
+        Element e;
+        e.name = QFileInfo(paths.front()).completeBaseName().remove(QRegularExpression("[-_. ]*\\d+$")).toStdString();
+        if (e.name.empty()) e.name = tr("Sprites").toStdString();
+        e.id = free_id(p, e.name);
+        e.source = source;
+        e.placement.x = p.canvas.width / 2, e.placement.y = p.canvas.height / 2;
+        Bevel bevel;
+        bevel.width = static_cast<float>(std::round(std::min(asset->width, asset->height) * 0.12));
+        e.steps.push_back({{}, true, Described(*find_step_kind("bevel"), bevel), {}});
+        id = add_element(p, std::move(e));
+    });
+    if (!started_) showPiece();
+    desk_.document.choose({QString::fromStdString(id)});
+}
+
 void Window::addFiles(const QStringList& paths, std::optional<Vec2> at) {
+    if (paths.size() > 2)
+        if (const QStringList frames = numberedFrames(paths); !frames.isEmpty()) {
+            try {
+                addFrames(frames);
+                notices_->say(tr("%1 numbered files became the frames of one sprite.").arg(frames.size()));
+            } catch (const Error& e) {
+                notices_->say(QString::fromUtf8(e.what()), {}, true);
+            }
+            return;
+        }
     for (const QString& path : paths) {
         const QString suffix = QFileInfo(path).suffix().toLower();
         try {
@@ -369,16 +475,26 @@ void Window::addFiles(const QStringList& paths, std::optional<Vec2> at) {
             // Read once: the renderer finds it where it was put.
             const auto asset = desk_.renderer.resolver().resolve(source, desk_.document.state().store);
             if (!asset->trouble.empty()) throw Error(asset->trouble);
-            addPictureElement(full, name, nullptr, at, drawing ? nullptr : asset->picture.get());
+            const Recognised r = drawing ? Recognised{} : recognise(*asset->picture);
+            const QString file_name = QFileInfo(path).fileName();
+            addPictureElement(full, name, nullptr, at, drawing ? nullptr : asset->picture.get(),
+                              r.what == Guess::normals ? "normals" : "");
             if (drawing) continue;
-            const Recognised r = recognise(*asset->picture);
+            // What it was taken for is said, and the other way is one click.
+            const auto instead = [this, full, name, at, picture = asset->picture](const QString& as) {
+                desk_.document.history().undo();
+                addPictureElement(full, name, nullptr, at, picture.get(), as);
+            };
             if (r.what == Guess::normals)
-                notices_->say(
-                    tr("%1 looks like a normal map%2. It was taken as a picture: its colours are no heights.")
-                        .arg(QFileInfo(path).fileName())
-                        .arg(r.green == Green::up     ? tr(" whose green points up")
-                             : r.green == Green::down ? tr(" whose green points down")
-                                                      : QString()));
+                notices_->say(tr("%1 is a normal map%2: its height was worked out from it.")
+                                  .arg(file_name)
+                                  .arg(r.green == Green::up     ? tr(" whose green points up")
+                                       : r.green == Green::down ? tr(" whose green points down")
+                                                                : tr("; which way its green points could not be told")),
+                              {{tr("take it as a picture"), [instead] { instead("picture"); }}});
+            if (const auto [columns, rows] = guessed_grid(*asset->picture); r.what == Guess::picture && columns * rows > 1)
+                notices_->say(tr("%1 looks like a sheet of %2 × %3 sprites.").arg(file_name).arg(columns).arg(rows),
+                              {{tr("cut it into frames"), [instead] { instead("sprites"); }}});
             if (r.what == Guess::height)
                 notices_->say(tr("%1 looks like a height map: its values became height.")
                                   .arg(QFileInfo(path).fileName()));
@@ -464,11 +580,20 @@ void Window::fileChanged(const QString& path) {
 void Window::deliver(View view) {
     auto* d = new DeliverDialog(desk_, view, this);
     d->setAttribute(Qt::WA_DeleteOnClose);
-    connect(d, &DeliverDialog::deliverAsked, this, &Window::deliverTo);
+    connect(d, &DeliverDialog::deliverAsked, this, &Window::deliverAll);
     d->open();
 }
 
 void Window::deliverTo(const QString& path, const files::Delivery& how) {
+    files::Order order;
+    order.path = path.toStdString();
+    order.how = how;
+    order.frame = desk_.frameNumber;
+    deliverAll({order});
+}
+
+void Window::deliverAll(const std::vector<files::Order>& orders) {
+    if (orders.empty()) return;
     if (delivering_) {
         notices_->say(tr("Something is being delivered already; stop it first, or wait."), {}, true);
         return;
@@ -477,14 +602,19 @@ void Window::deliverTo(const QString& path, const files::Delivery& how) {
     delivering_ = true;
     delivered_ = 0;
     const Document::State state = desk_.document.state();
-    delivery_ = std::jthread([this, path, how, state](std::stop_token stop) {
+    delivery_ = std::jthread([this, orders, state](std::stop_token stop) {
         QString trouble;
         bool stopped = false;
+        std::size_t done = 0;
         try {
             const Scene scene{state.piece, desk_.renderer.resolver().resolve(*state.piece, state.store)};
-            Evaluator evaluator(0);
-            files::deliver(evaluator, scene, path.toStdString(), how, stop,
-                           [this](double d) { delivered_ = d; });
+            Evaluator evaluator(files::looks_at_the_whole(*state.piece) || orders.size() > 1 ? 512u << 20 : 0);
+            for (const files::Order& order : orders) {
+                files::carry_out(evaluator, scene, order, stop, [&](double d) {
+                    delivered_ = (static_cast<double>(done) + d) / static_cast<double>(orders.size());
+                });
+                ++done;
+            }
         } catch (const Cancelled&) {
             stopped = true;
         } catch (const std::exception& e) {
@@ -492,17 +622,36 @@ void Window::deliverTo(const QString& path, const files::Delivery& how) {
         }
         QMetaObject::invokeMethod(
             this,
-            [this, path, trouble, stopped] {
+            [this, orders, trouble, stopped, done] {
                 delivering_ = false;
                 if (stopped)
-                    notices_->say(tr("Delivery stopped; nothing was written."));
+                    notices_->say(done == 0 ? tr("Delivery stopped; nothing was written.")
+                                            : tr("Delivery stopped; %1 of %2 files were written.").arg(done).arg(orders.size()));
                 else if (!trouble.isEmpty())
                     notices_->say(trouble, {}, true);
+                else if (orders.size() == 1)
+                    notices_->say(tr("Delivered %1.").arg(QString::fromStdString(orders.front().path.string())));
                 else
-                    notices_->say(tr("Delivered %1.").arg(path));
+                    notices_->say(tr("Delivered %1 files into %2.")
+                                      .arg(orders.size())
+                                      .arg(QString::fromStdString(orders.front().path.parent_path().string())));
             },
             Qt::QueuedConnection);
     });
+}
+
+void Window::deliverSection() {
+    const std::string drawing = drawer_->section().drawing();
+    if (drawing.empty()) {
+        notices_->say(tr("There is no section yet: take the section tool (S) and draw a line across the table."), {}, true);
+        return;
+    }
+    const QString start = QSettings().value("folder", QDir::homePath()).toString() + "/" + desk_.document.title() + "-section.svg";
+    QString path = QFileDialog::getSaveFileName(this, tr("Deliver the section"), start, tr("Drawings (*.svg)"));
+    if (path.isEmpty()) return;
+    if (QFileInfo(path).suffix().isEmpty()) path += ".svg";
+    files::write_atomically(path.toStdString(), std::as_bytes(std::span(drawing)));
+    notices_->say(tr("Delivered %1.").arg(path));
 }
 
 // --- clipboard ---

@@ -19,8 +19,9 @@ using namespace bathylux;
 
 constexpr const char* usage_text =
     "usage: bathylux-cli describe --json\n"
-    "       bathylux-cli render PIECE -o OUT [--view art|height|normals|lit] [--scale S]\n"
-    "                    [--bits 8|16|32] [--green up|down] [--set ELEMENT.STEP.PARAM=VALUE]...\n"
+    "       bathylux-cli render PIECE -o OUT [--view VIEW[,VIEW]...] [--frame N | --frames A:B | --sheet]\n"
+    "                    [--scale S] [--bits 8|16|32] [--green up|down] [--set ELEMENT.STEP.PARAM=VALUE]...\n"
+    "                    VIEW: art height normals lit occlusion slope curvature roughness metallic mask\n"
     "       bathylux-cli info FILE --json\n"
     "       bathylux-cli bench --json\n"
     "       bathylux-cli --version\n";
@@ -73,14 +74,37 @@ T one_of(const std::string& option, const std::string& value,
     throw Usage{option + " takes " + all + ", not " + value};
 }
 
+View view_named(const std::string& name) {
+    std::string all;
+    for (std::size_t i = 0; i < view_names.size(); ++i) {
+        if (view_names[i] == name) return static_cast<View>(i);
+        all += (all.empty() ? "" : ", ") + std::string(view_names[i]);
+    }
+    throw Usage{"--view takes " + all + ", not " + name};
+}
+
+int whole_number(const std::string& option, const std::string& text) {
+    char* end = nullptr;
+    const long n = std::strtol(text.c_str(), &end, 10);
+    if (text.empty() || *end || n < 0 || n > 1000000) throw Usage{option + " takes whole numbers from 0"};
+    return static_cast<int>(n);
+}
+
 int render(Arguments args) {
     files::Delivery how;
     const auto out = args.option("-o");
     if (!out) throw Usage{"say where to with -o OUT"};
-    if (const auto v = args.option("--view"))
-        how.view = one_of<View>(
-            "--view", *v,
-            {{"art", View::art}, {"height", View::height}, {"normals", View::normals}, {"lit", View::lit}});
+    std::vector<View> views;
+    for (std::string rest = args.option("--view").value_or("lit"); !rest.empty();) {
+        const auto comma = std::min(rest.find(','), rest.size());
+        views.push_back(view_named(rest.substr(0, comma)));
+        rest.erase(0, comma + 1);
+    }
+    how.view = views.front();
+    const auto frame = args.option("--frame"), range = args.option("--frames");
+    const bool sheet = args.flag("--sheet");
+    if (int(frame.has_value()) + int(range.has_value()) + int(sheet) > 1)
+        throw Usage{"give one of --frame, --frames and --sheet"};
     if (const auto s = args.option("--scale")) {
         char* end = nullptr;
         how.scale = std::strtod(s->c_str(), &end);
@@ -107,11 +131,38 @@ int render(Arguments args) {
         throw Error(path + ": at that scale the picture would be larger than " +
                     std::to_string(most_canvas_side) + " px a side.");
     files::Resolver resolver;
-    const Scene scene{std::make_shared<const Piece>(opened.piece),
-                      resolver.resolve(opened.piece, opened.store)};
+    Scene scene{std::make_shared<const Piece>(opened.piece), resolver.resolve(opened.piece, opened.store)};
     files::Resolver::refuse_trouble(opened.piece, *scene.assets);
-    Evaluator evaluator(0);
-    files::deliver(evaluator, scene, *out, how);
+    Evaluator evaluator(files::looks_at_the_whole(opened.piece) ? 512u << 20 : 0);
+    const std::filesystem::path path_out = *out;
+    if (sheet) {
+        std::filesystem::path index = path_out;
+        files::deliver_sheet(evaluator, scene, path_out, how, index.replace_extension(".json"));
+        return 0;
+    }
+    const auto render_to = [&](const std::filesystem::path& to) {
+        if (views.size() == 1) return files::deliver(evaluator, scene, to, how);
+        std::vector<files::Delivery> layers;
+        for (View v : views) layers.push_back(how), layers.back().view = v;
+        files::deliver_layers(evaluator, scene, to, layers);
+    };
+    if (frame) scene.frame = whole_number("--frame", *frame);
+    if (!range) {
+        render_to(path_out);
+        return 0;
+    }
+    const auto colon = range->find(':');
+    if (colon == std::string::npos) throw Usage{"--frames takes A:B, first and last frame"};
+    const int first = whole_number("--frames", range->substr(0, colon)),
+              last = whole_number("--frames", range->substr(colon + 1));
+    if (last < first) throw Usage{"--frames takes A:B with B not below A"};
+    for (int i = first; i <= last; ++i) {
+        // OUT-0000.png and so on.
+        char digits[16];
+        std::snprintf(digits, sizeof digits, "-%04d", i);
+        scene.frame = i;
+        render_to(path_out.parent_path() / (path_out.stem().string() + digits + path_out.extension().string()));
+    }
     return 0;
 }
 

@@ -10,6 +10,7 @@
 #include "core/relief/even_light.h"
 #include "core/relief/keep_edges.h"
 #include "core/relief/median_step.h"
+#include "core/relief/meet_edges.h"
 #include "core/relief/raise.h"
 #include "core/relief/sharpen.h"
 #include "core/relief/soften.h"
@@ -25,7 +26,7 @@ constexpr StepKind kinds[] = {
     describe_step<Raise>(),       describe_step<Soften>(),       describe_step<KeepEdges>(),
     describe_step<Median>(),      describe_step<Sharpen>(),      describe_step<Bands>(),
     describe_step<Deterrace>(),   describe_step<Terrace>(),      describe_step<TotalRise>(),
-    describe_step<HeightCurve>(), describe_step<ByHand>(),       describe_step<Inset>(),
+    describe_step<HeightCurve>(), describe_step<MeetEdges>(), describe_step<ByHand>(),       describe_step<Inset>(),
     describe_step<Border>(),      describe_step<RoundCorners>(), describe_step<KnockOut>(),
     describe_step<Fill>(),
 };

@@ -1,8 +1,11 @@
 #include "files/deliver.h"
 
+#include <cstring>
+
 #include "core/colour/srgb.h"
 #include "core/error.h"
 #include "core/piece/codec.h"
+#include "files/package.h"
 #include "files/pictures.h"
 
 namespace bathylux::files {
@@ -38,6 +41,8 @@ class Encoder {
         if (bits_ == 32) return;
         if (view_ == View::normals) {
             for (float& v : p) v = 0.5f + 0.5f * v;
+        } else if (!is_color(view_) && view_ != View::height) {
+            p[0] = as_share(view_, p[0]);
         } else if (view_ == View::height) {
             p[0] =
                 range_.second > range_.first ? (p[0] - range_.first) / (range_.second - range_.first) : 0.0f;
@@ -67,37 +72,324 @@ class Encoder {
 
 } // namespace
 
+namespace {
+
+std::string ending_of(const std::filesystem::path& path) {
+    std::string ending = path.extension().string();
+    for (char& c : ending) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    return ending;
+}
+
+/// What is said of a map in its file.
+Json about(const Piece& piece, const Delivery& how, bool whole_numbers, std::pair<float, float> range) {
+    Json out = {{"bathylux", view_names[static_cast<std::size_t>(how.view)]},
+                {"px_per_mm", to_json(Value(double(piece.canvas.px_per_mm)))}};
+    if (how.view == View::height && whole_numbers)
+        out["height_range"] = {to_json(Value(double(range.first))), to_json(Value(double(range.second)))};
+    if (how.view == View::height) out["unit"] = "px";
+    if (how.view == View::slope) out["unit"] = whole_numbers ? "90 degrees" : "degrees";
+    if (how.view == View::curvature) out["unit"] = whole_numbers ? "0.5 + 2 per px" : "per px";
+    if (how.view == View::normals) out["green"] = how.green_up ? "up" : "down";
+    return out;
+}
+
+PictureSpec spec_of(const Delivery& how, const std::string& ending, int width, int height) {
+    PictureSpec spec;
+    spec.width = width, spec.height = height;
+    spec.channels = channels_of(how.view);
+    spec.bits = ending == ".exr" ? 32
+                : how.bits       ? how.bits
+                : (how.view == View::height || how.view == View::curvature) && ending != ".webp" ? 16
+                                                                                                 : 8;
+    spec.premultiplied = spec.bits == 32;
+    return spec;
+}
+
+} // namespace
+
 void deliver(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path, const Delivery& how,
              std::stop_token stop, const Evaluator::Progress& progress) {
     const Region all = canvas_region(scene.piece->canvas, how.scale);
-    std::string ending = path.extension().string();
-    for (char& c : ending) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    const bool exr = ending == ".exr";
-    PictureSpec spec;
-    spec.width = all.width();
-    spec.height = all.height();
-    spec.channels = how.view == View::height ? 1 : how.view == View::normals ? 3 : 4;
-    spec.bits = exr ? 32 : how.bits ? how.bits : how.view == View::height && ending != ".webp" ? 16 : 8;
-    spec.premultiplied = spec.bits == 32;
+    PictureSpec spec = spec_of(how, ending_of(path), all.width(), all.height());
     const bool whole_numbers = spec.bits != 32;
     // Floats hold heights as they are; only whole numbers need the range before the first row.
     std::pair<float, float> range{0, 0};
     if (how.view == View::height && (whole_numbers || scene.piece->canvas.height_range))
-        range = stated_range(evaluator, scene, how.scale, stop);
-    Json about = {{"bathylux", view_names[static_cast<std::size_t>(how.view)]},
-                  {"px_per_mm", to_json(Value(double(scene.piece->canvas.px_per_mm)))}};
-    if (how.view == View::height && whole_numbers)
-        about["height_range"] = {to_json(Value(double(range.first))), to_json(Value(double(range.second)))};
-    if (how.view == View::height) about["unit"] = "px";
-    if (how.view == View::normals) about["green"] = how.green_up ? "up" : "down";
-    spec.description = about.dump();
-
+        range = how.range ? *how.range : stated_range(evaluator, scene, how.scale, stop);
+    spec.description = about(*scene.piece, how, whole_numbers, range).dump();
     const auto writer = write_picture(path, spec);
     const Encoder encode(how.view, spec.bits, how.green_up, range);
     render_strips(
         evaluator, scene, how.view, how.scale,
         [&](const Strip& s) { writer->write(s.region.height(), encode(s).data()); }, stop, progress);
     writer->finish();
+}
+
+void deliver_layers(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path,
+                    const std::vector<Delivery>& layers, std::stop_token stop, const Evaluator::Progress& progress) {
+    if (ending_of(path) != ".exr") throw Error(path.string() + ": layers of one file are written as .exr.");
+    if (layers.empty()) throw Error("Nothing to deliver: tick at least one map.");
+    const double scale = layers.front().scale;
+    const Region all = canvas_region(scene.piece->canvas, scale);
+    PictureSpec spec;
+    spec.width = all.width(), spec.height = all.height(), spec.bits = 32, spec.premultiplied = true;
+    Json says = Json::array();
+    for (const Delivery& d : layers) {
+        const std::string name(view_names[static_cast<std::size_t>(d.view)]);
+        const char* letters = channels_of(d.view) == 1 ? "Y" : d.view == View::normals ? "XYZ" : "RGBA";
+        for (int c = 0; c < channels_of(d.view); ++c) spec.channel_names.push_back(name + "." + letters[c]);
+        says.push_back(about(*scene.piece, d, false, {}));
+    }
+    spec.channels = static_cast<int>(spec.channel_names.size());
+    spec.description = Json{{"bathylux", "layers"}, {"layers", says}}.dump();
+    const auto writer = write_picture(path, spec);
+    const Canvas& canvas = scene.piece->canvas;
+    const Lighting lighting = lighting_of(*scene.piece);
+    const bool whole = std::any_of(layers.begin(), layers.end(), [](const Delivery& d) { return d.view == View::occlusion; });
+    const int rows = whole || canvas.edge == Edge::repeat
+                         ? all.height()
+                         : static_cast<int>(std::clamp<long long>((2 << 20) / all.width(), 64, all.height()));
+    for (int y = 0; y < all.y1; y += rows) {
+        const Region part{0, y, all.x1, std::min(all.y1, y + rows)};
+        const Bundle relief = evaluator.relief(scene, region_with_neighbours(canvas, part, scale, whole), scale, stop);
+        std::vector<float> samples(static_cast<std::size_t>(part.area()) * spec.channels);
+        int first = 0;
+        for (const Delivery& d : layers) {
+            const Strip s = view_of(d.view, relief, part, scale, canvas.edge, lighting, stop);
+            for (const Field& f : s.channels) {
+                const Rows from(f, part.width());
+                const float sign = d.view == View::normals && !d.green_up && &f == &s.channels[1] ? -1.0f : 1.0f;
+                for (int j = 0; j < part.height(); ++j)
+                    for (int x = 0; x < part.width(); ++x)
+                        samples[(static_cast<std::size_t>(j) * part.width() + x) * spec.channels + first] =
+                            sign * from(j)[x];
+                ++first;
+            }
+        }
+        writer->write(part.height(), samples.data());
+        if (progress) progress(static_cast<double>(part.y1) / all.height());
+    }
+    writer->finish();
+}
+
+int frame_count(const Scene& scene) {
+    int count = 1;
+    for (const auto& [id, asset] : *scene.assets) count = std::max(count, static_cast<int>(asset->frames.size()));
+    return count;
+}
+
+namespace {
+
+/// The sprite sheet that a piece's frames come from: the asset with the most of them.
+const Asset* sheet_of(const Scene& scene) {
+    const Asset* out = nullptr;
+    for (const auto& [id, asset] : *scene.assets)
+        if (asset->frames.size() > 1 && (!out || asset->frames.size() > out->frames.size())) out = asset.get();
+    return out;
+}
+
+/// Fills see-through places with the colour of the nearest place that is not, by jumps that halve (Rong & Tan 2006).
+/// `pixels`: straight RGBA rows of one cell.
+void continue_colors(std::vector<float>& pixels, int w, int h) {
+    std::vector<int> nearest(static_cast<std::size_t>(w) * h, -1);
+    for (int i = 0; i < w * h; ++i)
+        if (pixels[4ull * i + 3] > 0) nearest[i] = i;
+    int reach = 1;
+    while (reach < std::max(w, h)) reach *= 2;
+    const auto distance = [&](int i, int j) {
+        const long long dx = i % w - j % w, dy = i / w - j / w;
+        return dx * dx + dy * dy;
+    };
+    for (; reach > 0; reach /= 2) {
+        const std::vector<int> before = nearest;
+        for (int y = 0; y < h; ++y)
+            for (int x = 0; x < w; ++x) {
+                const int i = y * w + x;
+                for (int dy = -reach; dy <= reach; dy += reach)
+                    for (int dx = -reach; dx <= reach; dx += reach) {
+                        if (x + dx < 0 || y + dy < 0 || x + dx >= w || y + dy >= h) continue;
+                        const int found = before[(y + dy) * w + x + dx];
+                        if (found >= 0 && (nearest[i] < 0 || distance(i, found) < distance(i, nearest[i])))
+                            nearest[i] = found;
+                    }
+            }
+    }
+    for (int i = 0; i < w * h; ++i)
+        if (pixels[4ull * i + 3] <= 0 && nearest[i] >= 0)
+            for (int c = 0; c < 3; ++c) pixels[4ull * i + c] = pixels[4ull * nearest[i] + c];
+}
+
+} // namespace
+
+std::vector<SheetCell> deliver_sheet(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path,
+                                     const Delivery& how, const std::filesystem::path& index, std::stop_token stop,
+                                     const Evaluator::Progress& progress) {
+    const Canvas& canvas = scene.piece->canvas;
+    const Asset* sheet = sheet_of(scene);
+    const int frames = frame_count(scene);
+    const Region frame = canvas_region(canvas, how.scale);
+    // Every frame is rendered on the canvas; its cell is cut where the sheet had it. The canvas's middle is the
+    // middle of the cell.
+    std::vector<SheetCell> cells;
+    int width = 0, height = 0;
+    for (int i = 0; i < frames; ++i) {
+        SheetCell c{i * frame.width(), 0, frame.width(), frame.height()};
+        if (sheet && static_cast<int>(sheet->frames.size()) == frames) {
+            const auto& f = sheet->frames[i];
+            const auto scaled = [&](double v) { return static_cast<int>(std::lround(v * how.scale)); };
+            c = {scaled(f.x), scaled(f.y), std::max(1, scaled(f.asset->width)), std::max(1, scaled(f.asset->height))};
+        }
+        cells.push_back(c);
+        width = std::max(width, c.x + c.width), height = std::max(height, c.y + c.height);
+    }
+    if (sheet && static_cast<int>(sheet->frames.size()) == frames) {
+        width = std::max(width, static_cast<int>(std::lround(sheet->sheet_width * how.scale)));
+        height = std::max(height, static_cast<int>(std::lround(sheet->sheet_height * how.scale)));
+    }
+    PictureSpec spec = spec_of(how, ending_of(path), width, height);
+    // Maps of a sprite carry its alpha too, where they can: normals and heights of nothing are no use.
+    std::pair<float, float> range{1e30f, -1e30f};
+    const bool whole_numbers = spec.bits != 32;
+    const auto at_frame = [&](int i) {
+        Scene s = scene;
+        s.frame = scene.frame + i;
+        return s;
+    };
+    if (how.view == View::height && whole_numbers) {
+        // One range for all frames, or a height would mean something else in each.
+        if (canvas.height_range)
+            range = *canvas.height_range;
+        else
+            for (int i = 0; i < frames; ++i) {
+                const auto r = stated_range(evaluator, at_frame(i), how.scale, stop);
+                range = {std::min(range.first, r.first), std::max(range.second, r.second)};
+            }
+    }
+    Json says = about(*scene.piece, how, whole_numbers, range);
+    says["frames"] = frames;
+    spec.description = says.dump();
+
+    const std::size_t pixel = static_cast<std::size_t>(spec.channels) * spec.bits / 8;
+    Bytes samples(pixel * width * height, std::byte{0});
+    const Encoder encode(how.view, spec.bits, how.green_up, range);
+    if (how.view == View::normals) {
+        // Where no frame lies the ground is level.
+        Strip level{{0, 0, width, height}, {Field(0.0f), Field(0.0f), Field(1.0f)}};
+        samples = encode(level);
+    }
+    const Lighting lighting = lighting_of(*scene.piece);
+    for (int i = 0; i < frames; ++i) {
+        const SheetCell& c = cells[i];
+        const Bundle relief = evaluator.relief(at_frame(i), frame, how.scale, stop);
+        const Strip s = view_of(how.view, relief, frame, how.scale, canvas.edge, lighting, stop);
+        // The part of the canvas that goes into the cell, about both middles.
+        const int ox = (frame.width() - c.width) / 2, oy = (frame.height() - c.height) / 2;
+        const Region part = intersect({ox, oy, ox + c.width, oy + c.height}, frame);
+        Strip cut{part, {}};
+        for (const Field& f : s.channels) cut.channels.push_back(cropped(f, frame, part));
+        if (is_color(how.view) && whole_numbers) {
+            std::vector<float> pixels(4ull * part.area());
+            for (int y = 0; y < part.height(); ++y)
+                for (int x = 0; x < part.width(); ++x) {
+                    float* p = &pixels[4ull * (static_cast<std::size_t>(y) * part.width() + x)];
+                    p[3] = cut.channels[3].at(x, y);
+                    for (int k = 0; k < 3; ++k) p[k] = p[3] > 0 ? cut.channels[k].at(x, y) / p[3] : 0;
+                }
+            continue_colors(pixels, part.width(), part.height());
+            for (int y = 0; y < part.height(); ++y)
+                for (int x = 0; x < part.width(); ++x) {
+                    const float* p = &pixels[4ull * (static_cast<std::size_t>(y) * part.width() + x)];
+                    for (int k = 0; k < 4; ++k) {
+                        float v = std::clamp(k < 3 ? srgb_encode(std::clamp(p[k], 0.0f, 1.0f)) : p[k], 0.0f, 1.0f);
+                        const std::size_t at =
+                            (static_cast<std::size_t>(c.y + part.y0 - oy + y) * width + c.x + part.x0 - ox + x) * 4 + k;
+                        if (spec.bits == 16) {
+                            const auto u = static_cast<std::uint16_t>(std::lround(v * 65535));
+                            std::memcpy(&samples[2 * at], &u, 2);
+                        } else
+                            samples[at] = static_cast<std::byte>(std::lround(v * 255));
+                    }
+                }
+        } else {
+            const Bytes rows = encode(cut);
+            for (int y = 0; y < part.height(); ++y)
+                std::memcpy(&samples[pixel * (static_cast<std::size_t>(c.y + part.y0 - oy + y) * width + c.x + part.x0 - ox)],
+                            &rows[pixel * part.width() * y], pixel * part.width());
+        }
+        if (progress) progress(static_cast<double>(i + 1) / frames);
+    }
+    const auto writer = write_picture(path, spec);
+    writer->write(height, samples.data());
+    writer->finish();
+    if (!index.empty()) {
+        Json list = Json::array();
+        for (int i = 0; i < frames; ++i)
+            list.push_back({{"frame", i}, {"x", cells[i].x}, {"y", cells[i].y}, {"width", cells[i].width}, {"height", cells[i].height}});
+        const std::string text =
+            Json{{"sheet", path.filename().string()}, {"width", width}, {"height", height}, {"map", says["bathylux"]}, {"frames", list}}
+                .dump(2) + "\n";
+        write_atomically(index, std::as_bytes(std::span(text)));
+    }
+    return cells;
+}
+
+void carry_out(Evaluator& evaluator, const Scene& scene, const Order& order, std::stop_token stop,
+               const Evaluator::Progress& progress) {
+    Scene s = scene;
+    s.frame = order.frame;
+    if (!order.only.empty()) {
+        // What is not chosen, and holds nothing chosen, is switched off; it may still serve as a map.
+        auto piece = std::make_shared<Piece>(*scene.piece);
+        const std::function<bool(std::vector<Element>&)> keep = [&](std::vector<Element>& list) {
+            bool any = false;
+            for (Element& e : list) {
+                const bool chosen = std::find(order.only.begin(), order.only.end(), e.id) != order.only.end();
+                const bool kept = chosen || keep(e.elements);
+                if (!kept) e.mix.visible = false;
+                any = any || kept;
+            }
+            return any;
+        };
+        keep(piece->elements);
+        s.piece = piece;
+    }
+    if (!order.layers.empty()) return deliver_layers(evaluator, s, order.path, order.layers, stop, progress);
+    if (order.sheet) {
+        s.frame = 0;
+        std::filesystem::path index = order.path;
+        deliver_sheet(evaluator, s, order.path, order.how, index.replace_extension(".json"), stop, progress);
+        return;
+    }
+    deliver(evaluator, s, order.path, order.how, stop, progress);
+}
+
+bool looks_at_the_whole(const Piece& piece) {
+    bool out = false;
+    for_each_element(piece.elements, [&](const Element& e) {
+        out = out || e.mix.mask || e.source.is("normals");
+        for (const Step& s : e.steps) out = out || s.map || !std::isfinite(s.kind().reach(s.what.data()));
+    });
+    return out;
+}
+
+std::string file_name(const std::string& scheme, const std::string& piece, View map, int frame, int frames, double scale,
+                      const std::string& ending) {
+    std::string out = scheme;
+    char digits[16];
+    std::snprintf(digits, sizeof digits, "%04d", frame);
+    if (frames > 1 && out.find("{frame}") == std::string::npos) out += "-{frame}";
+    const auto fill = [&](const std::string& name, const std::string& by) {
+        for (auto at = out.find(name); at != std::string::npos; at = out.find(name, at + by.size()))
+            out.replace(at, name.size(), by);
+    };
+    fill("{piece}", piece);
+    fill("{map}", std::string(view_names[static_cast<std::size_t>(map)]));
+    fill("{frame}", digits);
+    fill("{scale}", std::to_string(std::lround(scale * 100)));
+    for (char& c : out)
+        if (static_cast<unsigned char>(c) < 32 || std::strchr("/\\:*?\"<>|{}", c)) c = '-';
+    if (out.empty()) out = "map";
+    return out + ending;
 }
 
 } // namespace bathylux::files

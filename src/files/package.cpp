@@ -213,7 +213,20 @@ void save_piece(const Piece& piece, const Store& store, const fs::path& path, co
     std::set<std::string> named, strokes;
     for_each_element(piece.elements, [&](const Element& e) {
         for (const std::string& f : files_of(e)) named.insert(f);
-        for (const auto& [f, density] : strokes_of(e)) strokes.insert(f);
+        for (const auto& [f, density] : strokes_of(e)) {
+            const auto at = f.find("{frame}");
+            if (at == std::string::npos) {
+                strokes.insert(f);
+                continue;
+            }
+            // Of frames, those that were painted on.
+            for (int i = 0; i < 4096; ++i) {
+                const std::string name = f.substr(0, at) + std::to_string(i) + f.substr(at + 7);
+                std::error_code ignored;
+                if (store.paintings.contains(name) || store.is_embedded(name) || fs::exists(store.path_of(name), ignored))
+                    strokes.insert(name);
+            }
+        }
     });
     Store used{store.folder, {}, {}};
     for (const auto& [name, bytes] : store.embedded)

@@ -22,7 +22,10 @@ class Writer : public PictureWriter {
         if (!out_) throw Error("cannot write " + format + " files here.");
         type_ = spec.bits == 8 ? TypeDesc::UINT8 : spec.bits == 16 ? TypeDesc::UINT16 : TypeDesc::FLOAT;
         OIIO::ImageSpec s(spec.width, spec.height, spec.channels, type_);
-        if (spec.channels == 4) s.alpha_channel = 3;
+        if (!spec.channel_names.empty())
+            s.channelnames = spec.channel_names;
+        else if (spec.channels == 4)
+            s.alpha_channel = 3;
         if (!spec.premultiplied) s.attribute("oiio:UnassociatedAlpha", 1);
         s.attribute("oiio:ColorSpace", spec.bits == 32 ? "Linear" : "sRGB");
         s.attribute("Software", "Bathylux");

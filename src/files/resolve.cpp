@@ -154,10 +154,27 @@ std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store&
             used.insert(strokes);
         }
         static const std::set<std::string_view> from_files{"type", "picture", "svg", "normals", "sprites"};
-        if (!from_files.contains(e.source.kind().id)) return;
-        const auto asset = resolve_one(e, store);
-        (*out)[e.id] = asset;
-        used.insert(asset);
+        if (from_files.contains(e.source.kind().id)) {
+            const auto asset = resolve_one(e, store);
+            (*out)[e.id] = asset;
+            used.insert(asset);
+        }
+        for (const auto& [file, density] : strokes_of(e)) {
+            const bool by_frame = file.find("{frame}") != std::string::npos;
+            const int frames = by_frame && out->contains(e.id) ? static_cast<int>((*out)[e.id]->frames.size()) : 1;
+            for (int i = 0; i < frames; ++i) {
+                const std::string name = strokes_file(file, i);
+                // Frames that nobody painted on have no file.
+                std::error_code ignored;
+                if (by_frame && !store.paintings.contains(name) && !store.is_embedded(name) &&
+                    !std::filesystem::exists(store.path_of(name), ignored))
+                    continue;
+                const auto strokes = resolve_strokes(name, density, store);
+                (*out)[painting_key(name)] = strokes;
+                if (e.source.is("paint") && std::get<std::string>(e.source.get("file")) == file) (*out)[e.id] = strokes;
+                used.insert(strokes);
+            }
+        }
     });
     // What no undo of the near past will ask for again is let go.
     std::erase_if(hashes_, [](const auto& h) { return h.second.first.expired(); });

@@ -310,14 +310,16 @@ class TestWindow : public QObject {
         window_->action("Normal map…")->trigger();
         auto* dialog = window_->findChild<DeliverDialog*>();
         QVERIFY(dialog && dialog->isVisible());
-        auto* path = static_cast<QLineEdit*>(nullptr);
-        for (auto* e : dialog->findChildren<QLineEdit*>())
-            if (e->accessibleName() == "To") path = e;
-        QVERIFY(path && path->text().endsWith("normals.png"));
-        path->selectAll();
-        QTest::keyClicks(path, dir_.filePath("tile-n.png"));
-        for (auto* c : dialog->findChildren<QComboBox*>())
-            if (c->accessibleName() == "Depth") c->setCurrentIndex(c->findData(16));
+        QVERIFY(dialog->findChild<QCheckBox*>("map-normals")->isChecked());
+        auto* folder = dialog->findChild<QLineEdit*>("folder");
+        folder->selectAll();
+        QTest::keyClicks(folder, dir_.path());
+        auto* scheme = dialog->findChild<QLineEdit*>("scheme");
+        scheme->selectAll();
+        QTest::keyClicks(scheme, "tile-n");
+        auto* bits = dialog->findChild<QComboBox*>("map-normals-bits");
+        bits->setCurrentIndex(bits->findData(16));
+        QVERIFY(dialog->findChild<QLabel*>("names")->text().contains("tile-n.png"));
         QTest::mouseClick(dialog->findChild<QPushButton*>("deliverNow"), Qt::LeftButton);
         QVERIFY(QTest::qWaitFor(
             [&] { return !window_->delivering() && QFile::exists(dir_.filePath("tile-n.png")); }, 30000));
@@ -326,6 +328,39 @@ class TestWindow : public QObject {
         QVERIFY(n.depth() > 32);                      // 16 bits a channel
         QCOMPARE(n.pixelColor(650, 700).blue(), 255); // level ground faces the viewer
         QVERIFY(window_->notices().text().contains("tile-n.png"));
+    }
+
+    void many_maps_go_out_at_once() {
+        begin("line-tile");
+        window_->action("Maps and pictures…")->trigger();
+        auto* dialog = window_->findChild<DeliverDialog*>();
+        QVERIFY(dialog && dialog->isVisible());
+        auto* folder = dialog->findChild<QLineEdit*>("folder");
+        folder->setText(dir_.path());
+        auto* scheme = dialog->findChild<QLineEdit*>("scheme");
+        scheme->setText("all");
+        for (const char* map : {"map-normals", "map-occlusion", "map-roughness"})
+            QTest::mouseClick(dialog->findChild<QCheckBox*>(map), Qt::LeftButton, {}, {8, 12});
+        // Four maps of one name: it says so, and does nothing until the names differ.
+        auto* now = dialog->findChild<QPushButton*>("deliverNow");
+        QVERIFY(!now->isEnabled() && dialog->findChild<QLabel*>("names")->text().contains("{map}"));
+        scheme->setText("all-{map}-{scale}");
+        QVERIFY(now->isEnabled());
+        static_cast<QDoubleSpinBox*>(dialog->findChild<QDoubleSpinBox*>())->setValue(25);
+        QTest::mouseClick(now, Qt::LeftButton);
+        QVERIFY(QTest::qWaitFor([&] { return !window_->delivering(); }, 60000));
+        for (const char* file : {"all-height-25.png", "all-normals-25.png", "all-occlusion-25.png", "all-roughness-25.png"})
+            QCOMPARE(QImage(dir_.filePath(file)).size(), QSize(325, 325));
+        // As the layers of one file.
+        window_->action("Maps and pictures…")->trigger();
+        dialog = window_->findChildren<DeliverDialog*>().back();
+        dialog->findChild<QLineEdit*>("folder")->setText(dir_.path());
+        dialog->findChild<QLineEdit*>("scheme")->setText("one-{map}");
+        dialog->findChild<QCheckBox*>("map-lit")->setChecked(true);
+        dialog->findChild<QCheckBox*>("asLayers")->setChecked(true);
+        static_cast<QDoubleSpinBox*>(dialog->findChild<QDoubleSpinBox*>())->setValue(25);
+        QTest::mouseClick(dialog->findChild<QPushButton*>("deliverNow"), Qt::LeftButton);
+        QVERIFY(QTest::qWaitFor([&] { return !window_->delivering() && QFile::exists(dir_.filePath("one-layers.exr")); }, 60000));
     }
 
     void moving_a_light_leaves_the_relief_as_it_is() {

@@ -2,6 +2,7 @@
 
 #include <numeric>
 
+#include "core/check/relief_checks.h"
 #include "core/light/shade.h"
 #include "core/relief/soften.h"
 #include "core/relief/tones.h"
@@ -11,31 +12,6 @@
 namespace bathylux {
 
 namespace {
-
-std::string name_of(const Element& e) { return e.name.empty() ? e.id : e.name; }
-
-/// The front-most element whose own height drops steeply around a place.
-const Element* owner_of_cliff(Evaluator& evaluator, const Scene& scene, const std::vector<Element>& list,
-                              Vec2 at) {
-    const int x = static_cast<int>(at.x), y = static_cast<int>(at.y);
-    const Region around = intersect({x - 2, y - 2, x + 4, y + 4}, canvas_region(scene.piece->canvas, 1));
-    for (auto e = list.rbegin(); e != list.rend(); ++e) {
-        if (!e->mix.visible) continue;
-        const Bundle b = evaluator.element(scene, e->id, around, 1);
-        if (b.region.empty() || !b.gives_height) continue;
-        float low = 1e30f, high = -1e30f;
-        for (int j = 0; j < b.region.height(); ++j)
-            for (int i = 0; i < b.region.width(); ++i) {
-                const float h = b.height.at(i, j) * b.weight.at(i, j);
-                low = std::min(low, h), high = std::max(high, h);
-            }
-        if (high - low < cliff_drop / 2) continue;
-        if (!e->is_group()) return &*e;
-        const Element* inner = owner_of_cliff(evaluator, scene, e->elements, at);
-        return inner ? inner : &*e;
-    }
-    return nullptr;
-}
 
 struct Cliff {
     float drop = 0;
@@ -116,6 +92,8 @@ void look_for_flattened(const Scene& scene, std::vector<Finding>& out) {
             asset->second->picture->is_float())
             return;
         const Picture& p = *asset->second->picture;
+        // Where the light is evened first, the picture's own tones are not what is read.
+        if (std::any_of(e.steps.begin(), e.steps.end(), [](const Step& s) { return s.on && s.what.is("even_light"); })) return;
         for (std::size_t i = 0; i < e.steps.size(); ++i) {
             const auto* tones = e.steps[i].what.as<Tones>();
             if (!tones || !e.steps[i].on) continue;
@@ -183,7 +161,7 @@ std::vector<Finding> check_piece(Evaluator& evaluator, const Scene& scene, std::
         look_for_clipping(view_of(View::lit, relief, wanted, 1, piece.canvas.edge, lighting, stop), clipping);
     }
     if (cliff.pixels >= 12) {
-        const Element* owner = owner_of_cliff(evaluator, scene, piece.elements, cliff.at);
+        const Element* owner = owner_of_steepness(evaluator, scene, piece.elements, cliff.at, 2);
         Finding f{"cliff",
                   (owner ? name_of(*owner) : "The relief") + " drops " +
                       said(std::round(cliff.drop * 10) / 10) + " px at once: jagged",
@@ -196,16 +174,14 @@ std::vector<Finding> check_piece(Evaluator& evaluator, const Scene& scene, std::
             f.fix_says = "soften by " + said(sigma) + " px";
             f.fix = [id = owner->id, sigma](Piece& p) {
                 if (Element* e = find_element(p.elements, id))
-                    e->steps.push_back(
-                        {{},
-                         true,
-                         Described(*find_step_kind("soften"), Soften{static_cast<float>(sigma)}),
-                         {}});
+                    e->steps.push_back({{}, true, Described(*find_step_kind("soften"), Soften{static_cast<float>(sigma)}), {}});
             };
         }
         out.push_back(std::move(f));
     }
     look_for_flattened(scene, out);
+    for (const auto look : {look_for_terraces, look_for_flipped_green, look_for_edges, look_for_die_walls, look_for_fine_detail})
+        look(evaluator, scene, out, stop);
     if (piece.canvas.height_range && (range.first < piece.canvas.height_range->first - 1e-3f ||
                                       range.second > piece.canvas.height_range->second + 1e-3f))
         out.push_back({"flattened",

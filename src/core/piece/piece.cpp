@@ -49,12 +49,16 @@ constexpr std::array<Parameter, 2> Surface::parameters{
                                "0 paint or stone, 1 bare metal"),
 };
 
-constexpr std::array<Parameter, 4> Canvas::parameters{
+constexpr std::array<Parameter, 6> Canvas::parameters{
     whole<&Canvas::width>("width", "Width", {16, 8192, 1, 16384}, "Pixels across"),
     whole<&Canvas::height>("height", "Height", {16, 8192, 1, 16384}, "Pixels down"),
     number<&Canvas::px_per_mm>("px_per_mm", "Pixels per mm", Unit::none, {1, 48, 0.001, 10000},
                                "Ties pixels to real lengths"),
     bathylux::color<&Canvas::background>("background", "Ground", "Colour beneath all elements"),
+    number<&Canvas::draft>("draft", "Least draft", Unit::degrees, {0, 30, 0, 89},
+                           "How far a pressing die's walls must lean from upright; 0: no die"),
+    number<&Canvas::mesh>("mesh", "Finest detail", Unit::none, {0, 2, 0, 1000},
+                          "Mesh or dot, in mm, that the relief will be made with; 0: not stated"),
 };
 
 constexpr std::array<Parameter, 2> Ambient::parameters{

@@ -113,11 +113,13 @@ struct Canvas {
     Color background{0, 0, 0, 0};
     std::optional<std::pair<float, float>> height_range; // none: auto
     Edge edge = Edge::clamp;                             // `repeat`: the canvas is a tile
+    float draft = 0;                                     // degrees a die's walls must lean at least; 0: no die
+    float mesh = 0; // mm: the finest mesh or dot the relief will be made with; 0: none stated
     Json rest;
 
     static constexpr std::string_view id = "canvas", name = "Canvas",
                                       help = "Size, scale and ground of the piece";
-    static const std::array<Parameter, 4> parameters;
+    static const std::array<Parameter, 6> parameters;
     int columns() const { return static_cast<int>(width); }
     int rows() const { return static_cast<int>(height); }
 };

@@ -45,7 +45,7 @@ void add_inputs(Hash& h, const Scene& scene, const Element& e, int depth) {
     if (const auto found = scene.assets->find(e.id); found != scene.assets->end()) h << found->second->hash;
     if (e.source.is("sprites")) h << scene.frame;
     for (const Step& s : e.steps)
-        if (const auto* p = painting_of(scene, s)) h << p->hash();
+        if (const auto* p = painting_of(scene, e, s)) h << p->hash();
     for (const Element& c : e.elements) add_inputs(h, scene, c, depth);
     if (depth > 64) return; // a circle: refused elsewhere
     for (const std::string& id : maps_of(e))
@@ -301,6 +301,11 @@ void Evaluator::join_element(const Frame& frame, const std::vector<Element>& lis
     join(below, b, e.mix, frame.stop);
 }
 
+Field Evaluator::map(const Scene& scene, const MapRef& ref, Region region, double scale, std::stop_token stop) {
+    refuse_cycles(*scene.piece);
+    return map(Frame{scene, canvas_region(scene.piece->canvas, scale), scale, stop}, ref, region);
+}
+
 /// What another element serves as a map, over a region of the canvas.
 Field Evaluator::map(const Frame& frame, const MapRef& ref, Region region) {
     const Found found =
@@ -387,7 +392,7 @@ Bundle Evaluator::stepped(const Frame& frame, const Element& e, const Placed& pl
     const Region wanted = intersect(region, below.region);
     Context context{wanted, frame.canvas, placed.length, placed.rise, edge, this, frame.stop};
     context.to_device = placed.to_device;
-    context.painting = [&frame, &step](std::string_view) { return painting_of(frame.scene, step); };
+    context.painting = [&frame, &e, &step](std::string_view) { return painting_of(frame.scene, e, step); };
     Bundle out = kind.apply(step.what.data(), below, context);
     if (step.map) {
         const Bundle before = cropped(below, out.region);

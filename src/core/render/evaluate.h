@@ -29,6 +29,9 @@ class Evaluator : public Memo {
     Bundle element(const Scene& scene, std::string_view id, Region region, double scale,
                    std::stop_token stop = {}, int steps = -1);
 
+    /// What an element serves as a map, 0…1, over a region of the canvas.
+    Field map(const Scene& scene, const MapRef& ref, Region region, double scale, std::stop_token stop = {});
+
     std::shared_ptr<const Plane> plane(std::uint64_t key, const std::function<Plane()>& make) override;
 
   private:

@@ -8,10 +8,23 @@ namespace bathylux {
 
 std::string painting_key(std::string_view file) { return "paint/" + std::string(file); }
 
-const Painting* painting_of(const Scene& scene, const Step& step) {
+std::string strokes_file(const std::string& file, int frame) {
+    const auto at = file.find("{frame}");
+    return at == std::string::npos ? file : file.substr(0, at) + std::to_string(frame) + file.substr(at + 7);
+}
+
+int shown_frame(const Scene& scene, const Element& e) {
+    const auto* s = e.source.as<SpritesSource>();
+    const auto found = scene.assets->find(e.id);
+    if (!s || found == scene.assets->end() || found->second->frames.empty()) return 0;
+    const int n = static_cast<int>(found->second->frames.size()), f = scene.frame + static_cast<int>(s->frame);
+    return ((f % n) + n) % n;
+}
+
+const Painting* painting_of(const Scene& scene, const Element& e, const Step& step) {
     const auto* hand = step.what.as<ByHand>();
     if (!hand || hand->file.empty()) return nullptr;
-    const auto found = scene.assets->find(painting_key(hand->file));
+    const auto found = scene.assets->find(painting_key(strokes_file(hand->file, shown_frame(scene, e))));
     return found == scene.assets->end() ? nullptr : found->second->painting.get();
 }
 

@@ -2,6 +2,7 @@
 
 #include "core/field/parallel.h"
 #include "core/light/normals.h"
+#include "core/light/occlusion.h"
 #include "core/relief/height.h"
 
 namespace bathylux {
@@ -9,6 +10,25 @@ namespace bathylux {
 namespace {
 /// A strip holds about this many pixels: some 200 MB while it is worked on.
 constexpr long long strip_pixels = 3 << 20;
+/// Half the divergence of the unit normal's flat part: the mean curvature of the relief as a surface.
+Plane curvature(const Bundle& relief, Region region, double scale, Edge edge, std::stop_token stop) {
+    const Region wide = edge == Edge::repeat ? relief.region : intersect(grow(region, 1), relief.region);
+    const auto n = normals(relief.height, relief.region, wide, static_cast<float>(scale), edge, stop);
+    Plane out(region.width(), region.height());
+    const int w = wide.width(), h = wide.height();
+    parallel_rows(0, region.height(), [&](int y) {
+        const int j = region.y0 + y - wide.y0;
+        const int above = wrapped(j - 1, h, edge), below = wrapped(j + 1, h, edge);
+        for (int x = 0; x < region.width(); ++x) {
+            const int i = region.x0 + x - wide.x0;
+            const int left = wrapped(i - 1, w, edge), right = wrapped(i + 1, w, edge);
+            const float dx = n[0](right, j) - n[0](left, j), dy = n[1](i, above) - n[1](i, below); // y up
+            out(x, y) = static_cast<float>(0.25 * scale) * (dx + dy);
+        }
+    });
+    return out;
+}
+
 } // namespace
 
 Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge edge,
@@ -30,13 +50,42 @@ Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge
             out.channels.emplace_back(std::move(p));
         out.channels.push_back(part(relief.coverage));
         break;
+    case View::occlusion:
+        out.channels.push_back(cropped(
+            Field(occlusion(relief.height, relief.region, static_cast<float>(scale), edge, {}, stop)), relief.region, region));
+        break;
+    case View::slope: {
+        auto n = normals(relief.height, relief.region, region, static_cast<float>(scale), edge, stop);
+        parallel_rows(0, region.height(), [&](int y) {
+            float* z = n[2].row(y);
+            for (int x = 0; x < region.width(); ++x)
+                z[x] = std::acos(std::min(1.0f, z[x])) / static_cast<float>(radians_per_degree);
+        });
+        out.channels.emplace_back(std::move(n[2]));
+        break;
+    }
+    case View::curvature: out.channels.emplace_back(curvature(relief, region, scale, edge, stop)); break;
+    case View::roughness: out.channels.push_back(part(relief.roughness)); break;
+    case View::metallic: out.channels.push_back(part(relief.metallic)); break;
+    case View::mask: out.channels.push_back(part(relief.coverage)); break;
     }
     return out;
 }
 
-Region region_with_neighbours(const Canvas& canvas, Region wanted, double scale) {
+int channels_of(View view) {
+    return is_color(view) ? 4 : view == View::normals ? 3 : 1;
+}
+bool is_color(View view) { return view == View::art || view == View::lit; }
+
+float as_share(View view, float v) {
+    if (view == View::slope) return v / 90;
+    if (view == View::curvature) return 0.5f + 2 * v;
+    return v;
+}
+
+Region region_with_neighbours(const Canvas& canvas, Region wanted, double scale, bool whole) {
     const Region all = canvas_region(canvas, scale);
-    return canvas.edge == Edge::repeat ? all : intersect(grow(wanted, 1), all);
+    return whole || canvas.edge == Edge::repeat ? all : intersect(grow(wanted, 2), all);
 }
 
 void render_strips(Evaluator& evaluator, const Scene& scene, View view, double scale,
@@ -46,7 +95,7 @@ void render_strips(Evaluator& evaluator, const Scene& scene, View view, double s
     const Region all = canvas_region(canvas, scale);
     const Lighting lighting = lighting_of(*scene.piece);
     const int rows =
-        canvas.edge == Edge::repeat
+        canvas.edge == Edge::repeat || view == View::occlusion
             ? all.height()
             : static_cast<int>(std::clamp<long long>(strip_pixels / all.width(), 64, all.height()));
     for (int y = 0; y < all.y1; y += rows) {

@@ -1,0 +1,250 @@
+#include "core/check/relief_checks.h"
+
+#include <numbers>
+
+#include "core/check/recognise.h"
+#include "core/field/gaussian.h"
+#include "core/piece/sources.h"
+#include "core/relief/deterrace.h"
+#include "core/relief/meet_edges.h"
+#include "core/relief/soften.h"
+#include "core/relief/tones.h"
+#include "core/render/views.h"
+#include "core/steps.h"
+
+namespace bathylux {
+
+std::string name_of(const Element& e) { return e.name.empty() ? e.id : e.name; }
+
+const Element* owner_of_steepness(Evaluator& evaluator, const Scene& scene, const std::vector<Element>& list, Vec2 at,
+                                  int reach) {
+    const int x = static_cast<int>(at.x), y = static_cast<int>(at.y);
+    const Region around =
+        intersect({x - reach, y - reach, x + reach + 2, y + reach + 2}, canvas_region(scene.piece->canvas, 1));
+    const auto drop_of = [&](const Bundle& b) {
+        float low = 1e30f, high = -1e30f;
+        for (int j = 0; j < b.region.height(); ++j)
+            for (int i = 0; i < b.region.width(); ++i) {
+                const float h = b.height.at(i, j) * b.weight.at(i, j);
+                low = std::min(low, h), high = std::max(high, h);
+            }
+        return b.region.empty() || !b.gives_height ? 0.0f : high - low;
+    };
+    const Element* best = nullptr;
+    float most = 0.25f;
+    for (auto e = list.rbegin(); e != list.rend(); ++e) {
+        if (!e->mix.visible) continue;
+        const float drop = drop_of(evaluator.element(scene, e->id, around, 1));
+        // In front counts for more: what lies behind may be covered.
+        if (drop > 1.5f * most) most = drop, best = &*e;
+    }
+    if (!best || !best->is_group()) return best;
+    const Element* inner = owner_of_steepness(evaluator, scene, best->elements, at, reach);
+    return inner ? inner : best;
+}
+
+namespace {
+
+/// Calls `look` for the whole canvas in strips that overlap by `overlap` px; the last argument says which rows are
+/// the strip's own.
+template <class F>
+void in_strips(Evaluator& evaluator, const Scene& scene, int overlap, std::stop_token stop, const F& look) {
+    const Region all = canvas_region(scene.piece->canvas, 1);
+    constexpr int rows = 768;
+    for (int y = 0; y < all.y1; y += rows) {
+        const Region own{0, y, all.x1, std::min(all.y1, y + rows)};
+        look(evaluator.relief(scene, intersect(grow(own, overlap), all), 1, stop), own);
+    }
+}
+
+template <class T> std::function<void(Piece&)> add_step(const std::string& element, T step, int index = -1) {
+    return [element, step, index](Piece& p) {
+        Element* e = find_element(p.elements, element);
+        if (!e) return;
+        const auto at = index < 0 || index > static_cast<int>(e->steps.size()) ? e->steps.end() : e->steps.begin() + index;
+        e->steps.insert(at, {{}, true, Described(*find_step_kind(T::id), step), {}});
+    };
+}
+
+std::string percent(double share) { return said(std::max(0.1, std::round(1000 * share) / 10)) + " %"; }
+
+} // namespace
+
+void look_for_terraces(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out, std::stop_token stop) {
+    for_each_element(scene.piece->elements, [&](const Element& e) {
+        const auto asset = scene.assets->find(e.id);
+        if (!e.mix.visible || asset == scene.assets->end() || !asset->second->picture || asset->second->picture->bits() != 8)
+            return;
+        int tones = -1;
+        for (std::size_t i = 0; i < e.steps.size(); ++i) {
+            if (e.steps[i].on && e.steps[i].what.is("tones")) tones = static_cast<int>(i);
+            if (e.steps[i].on && (e.steps[i].what.is("deterrace") || e.steps[i].what.is("terrace"))) return;
+        }
+        if (tones < 0) return;
+        const Bundle b = evaluator.element(scene, e.id, canvas_region(scene.piece->canvas, 1), 1, stop, tones + 1);
+        if (b.region.empty() || !b.gives_height) return;
+        const float gap = level_gap(b.height, b.weight, b.region);
+        if (gap < 0.1f) return; // finer than any light shows
+        // A step shows where level ground at least 6 px wide meets level ground one rung up.
+        long long shown = 0, worst = 0;
+        Vec2 at;
+        const Plane& h = b.height.plane();
+        for (int y = 0; y < h.height(); y += 2) {
+            int run = 1, before = 0;
+            for (int x = 1; x < h.width(); ++x) {
+                const float rise = std::abs(h(x, y) - h(x - 1, y)) / gap;
+                if (rise < 0.25f) {
+                    ++run;
+                    continue;
+                }
+                if (before >= 6 && run >= 6) {
+                    ++shown;
+                    if (std::min(before, run) > worst && rise < 1.5f)
+                        worst = std::min(before, run), at = {b.region.x0 + x - run + 0.0, b.region.y0 + y + 0.5};
+                }
+                before = rise < 1.5f ? run : 0, run = 1;
+            }
+        }
+        if (shown < h.height() / 8) return;
+        Deterrace step;
+        step.reach_px = std::clamp(2.5f * static_cast<float>(worst), 24.0f, 400.0f);
+        out.push_back({"terraces", name_of(e) + " rises in steps of " + said(std::round(gap * 100) / 100) + " px: 8 bits show", at,
+                       "take out the stair-steps", add_step(e.id, step, tones + 1)});
+    });
+}
+
+void look_for_flipped_green(Evaluator&, const Scene& scene, std::vector<Finding>& out, std::stop_token) {
+    for_each_element(scene.piece->elements, [&](const Element& e) {
+        const auto* n = e.source.as<NormalsSource>();
+        const auto asset = scene.assets->find(e.id);
+        if (!n || n->green == GreenSays::automatic || asset == scene.assets->end() || !asset->second->picture) return;
+        const Green green = recognise(*asset->second->picture).green;
+        if ((green != Green::up && green != Green::down) || (green == Green::up) == (n->green == GreenSays::up)) return;
+        out.push_back({"flipped_green", name_of(e) + " is read with its green flipped: its slopes do not fit together",
+                       {e.placement.x, e.placement.y}, green == Green::up ? "read green as up" : "read green as down",
+                       [id = e.id, green](Piece& p) {
+                           if (Element* c = find_element(p.elements, id))
+                               c->source = c->source.with("green", std::string(green == Green::up ? "up" : "down"));
+                       }});
+    });
+}
+
+void look_for_edges(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out, std::stop_token stop) {
+    const Canvas& canvas = scene.piece->canvas;
+    if (canvas.edge != Edge::repeat) return;
+    const Bundle b = evaluator.relief(scene, canvas_region(canvas, 1), 1, stop);
+    if (b.height.is_constant()) return;
+    const Plane& h = b.height.plane();
+    const int w = h.width(), rows = h.height();
+    if (w < 8 || rows < 8) return;
+    // The leap across the join, against the largest leap in the four px on either side of it.
+    float worst = 0;
+    Vec2 at;
+    int broken = 0;
+    const auto leap = [&](const auto& value, int n, Vec2 place) {
+        const float join = std::abs(value(0) - value(n - 1));
+        float beside = 0;
+        for (int k = 1; k < 5; ++k)
+            beside = std::max({beside, std::abs(value(k) - value(k - 1)), std::abs(value(n - k) - value(n - k - 1))});
+        const float over = join - 1.5f * beside - 0.15f;
+        if (over <= 0) return;
+        ++broken;
+        if (over > worst) worst = over, at = place;
+    };
+    for (int y = 0; y < rows; ++y) leap([&](int x) { return h(x, y); }, w, {0.5, y + 0.5});
+    for (int x = 0; x < w; ++x) leap([&](int y) { return h(x, y); }, rows, {x + 0.5, 0.5});
+    if (broken < (w + rows) / 100 + 2) return;
+    Finding f{"edges_do_not_meet", "The tile's edges leap by up to " + said(std::round(worst * 10) / 10) + " px where they join", at, {}, {}};
+    // The element that leaps: what can tile is made to; what cannot gets its edges drawn together.
+    const Element* owner = nullptr;
+    for (const Element& e : scene.piece->elements) {
+        if (!e.mix.visible) continue;
+        const Bundle own = evaluator.element(scene, e.id, canvas_region(canvas, 1), 1, stop);
+        if (own.region.width() < w - 1 && own.region.height() < rows - 1) continue;
+        if (own.gives_height && !own.height.is_constant()) owner = &e;
+    }
+    if (owner) {
+        if ((owner->source.is("noise") || owner->source.is("pattern")) && !std::get<bool>(owner->source.get("tile"))) {
+            f.fix_says = "let " + name_of(*owner) + " tile";
+            f.fix = [id = owner->id](Piece& p) {
+                if (Element* e = find_element(p.elements, id)) e->source = e->source.with("tile", true);
+            };
+        } else {
+            f.fix_says = "draw the edges of " + name_of(*owner) + " together";
+            f.fix = add_step(owner->id, MeetEdges{});
+        }
+    }
+    out.push_back(std::move(f));
+}
+
+void look_for_die_walls(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out, std::stop_token stop) {
+    const Canvas& canvas = scene.piece->canvas;
+    if (canvas.draft <= 0) return;
+    const float limit = std::tan(static_cast<float>((90 - canvas.draft) * radians_per_degree));
+    long long steep = 0, all = 0;
+    float worst = 0;
+    Vec2 at;
+    in_strips(evaluator, scene, 1, stop, [&](const Bundle& b, Region own) {
+        const Rows rows(b.height, b.region.width());
+        const int w = b.region.width(), n = b.region.height();
+        for (int y = own.y0 - b.region.y0; y < own.y1 - b.region.y0; ++y) {
+            const float *above = rows(std::max(0, y - 1)), *row = rows(y), *below = rows(std::min(n - 1, y + 1));
+            for (int x = 0; x < w; ++x) {
+                const float gx = 0.5f * (row[std::min(w - 1, x + 1)] - row[std::max(0, x - 1)]), gy = 0.5f * (below[x] - above[x]);
+                const float slope = std::sqrt(gx * gx + gy * gy);
+                ++all, steep += slope > limit;
+                if (slope > worst) worst = slope, at = {x + 0.5, b.region.y0 + y + 0.5};
+            }
+        }
+    });
+    if (steep < 12) return;
+    const double angle = std::atan(worst) / radians_per_degree;
+    Finding f{"die_wall", "Walls stand at up to " + said(std::round(angle)) + "°; a draft of " + said(canvas.draft) + "° allows " +
+                              said(90 - canvas.draft) + "°",
+              at, {}, {}};
+    if (const Element* owner = owner_of_steepness(evaluator, scene, scene.piece->elements, at, 2)) {
+        // A Gaussian turns a drop of d into a slope of at most d ÷ (σ √(2π)); how far the wall goes down is looked up.
+        const int reach = 24;
+        const Region around = intersect({static_cast<int>(at.x) - reach, static_cast<int>(at.y) - reach,
+                                         static_cast<int>(at.x) + reach, static_cast<int>(at.y) + reach},
+                                        canvas_region(canvas, 1));
+        const auto range = range_of(evaluator.relief(scene, around, 1, stop).height);
+        const double sigma = (range.second - range.first) / (0.9 * limit * std::sqrt(2 * std::numbers::pi)) + 0.5;
+        f.fix_says = "soften " + name_of(*owner) + " by " + said(std::round(sigma * 10) / 10) + " px";
+        f.fix = add_step(owner->id, Soften{static_cast<float>(sigma)});
+    }
+    out.push_back(std::move(f));
+}
+
+void look_for_fine_detail(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out, std::stop_token stop) {
+    const Canvas& canvas = scene.piece->canvas;
+    const double mesh = canvas.mesh * canvas.px_per_mm;
+    if (mesh < 1) return;
+    // What a mesh of that pitch cannot hold is what a Gaussian of half of it takes away.
+    const double sigma = mesh / 2;
+    const int overlap = gaussian_reach(sigma);
+    long long lost = 0, all = 0;
+    float worst = 0;
+    Vec2 at;
+    const auto tolerance = static_cast<float>(0.1 * mesh);
+    in_strips(evaluator, scene, overlap, stop, [&](const Bundle& b, Region own) {
+        if (b.height.is_constant()) return;
+        const Plane smooth = gaussian(b.height.plane(), b.region, own, sigma, Edge::clamp, stop);
+        for (int y = 0; y < own.height(); ++y)
+            for (int x = 0; x < own.width(); ++x) {
+                const float d = std::abs(b.height.plane()(x, y + own.y0 - b.region.y0) - smooth(x, y));
+                ++all, lost += d > tolerance;
+                if (d > worst) worst = d, at = {own.x0 + x + 0.5, own.y0 + y + 0.5};
+            }
+    });
+    if (lost * 500 < all) return;
+    Finding f{"finer_than_mesh", percent(double(lost) / double(all)) + " of the relief is finer than a mesh of " + said(canvas.mesh) + " mm",
+              at, {}, {}};
+    if (const Element* owner = owner_of_steepness(evaluator, scene, scene.piece->elements, at, static_cast<int>(mesh) + 1)) {
+        f.fix_says = "soften " + name_of(*owner) + " by " + said(std::round(sigma * 10) / 10) + " px";
+        f.fix = add_step(owner->id, Soften{static_cast<float>(sigma)});
+    }
+    out.push_back(std::move(f));
+}
+
+} // namespace bathylux

@@ -1,0 +1,171 @@
+// Each check finds what is wrong, where it is, and its fix mends it; what is right passes.
+#include <QtTest>
+
+#include "core/check/checks.h"
+#include "core/light/occlusion.h"
+#include "core/light/normals.h"
+#include "support.h"
+
+using namespace bathylux;
+
+namespace {
+
+const Finding* found(const std::vector<Finding>& all, const std::string& check) {
+    for (const Finding& f : all)
+        if (f.check == check) return &f;
+    return nullptr;
+}
+
+std::shared_ptr<Asset> asset_of(std::shared_ptr<const Picture> p) {
+    auto a = std::make_shared<Asset>();
+    a->picture = p, a->width = p->width, a->height = p->height, a->hash = p->hash;
+    return a;
+}
+
+std::string plate(double soften);
+std::string on_canvas(const std::string& canvas_members, const std::string& elements);
+
+} // namespace
+
+class TestChecks : public QObject {
+    Q_OBJECT
+    /// Finds `check` in a scene, mends it, and finds it no more.
+    static void mends(Scene scene, const std::string& check, Region near) {
+        Evaluator evaluator;
+        const auto before = check_piece(evaluator, scene);
+        const Finding* f = found(before, check);
+        QVERIFY2(f, "not found");
+        QVERIFY2(f->at.x >= near.x0 && f->at.x <= near.x1 && f->at.y >= near.y0 && f->at.y <= near.y1,
+                 qPrintable(QString("at %1, %2").arg(f->at.x).arg(f->at.y)));
+        QVERIFY(f->fix && !f->says.empty() && !f->fix_says.empty());
+        Piece mended = *scene.piece;
+        f->fix(mended);
+        // What a fix makes can be saved.
+        scene.piece = std::make_shared<const Piece>(piece_from_json(to_json(mended)));
+        QVERIFY2(!found(check_piece(evaluator, scene), check), "still there");
+    }
+  private slots:
+    void terraces_of_eight_bits() {
+        auto p = std::make_shared<Picture>();
+        p->width = 300, p->height = 100, p->channels = 1;
+        p->samples.resize(300 * 100);
+        for (int y = 0; y < 100; ++y)
+            for (int x = 0; x < 300; ++x) p->samples[y * 300 + x] = static_cast<std::byte>(40 + x / 12);
+        p->seal();
+        auto scene = scene_of(piece_json(
+            300, 100, R"({"id": "p", "source": {"kind": "picture", "file": "x"}, "steps": [{"kind": "tones", "low": 0, "high": 1, "rise": 120}]})"));
+        scene.assets = std::make_shared<const Assets>(Assets{{"p", asset_of(p)}});
+        mends(scene, "terraces", {0, 0, 300, 100});
+        // The same in 16 bits, evenly rising, is no ladder.
+        auto fine = std::make_shared<Picture>();
+        fine->width = 300, fine->height = 100, fine->channels = 1, fine->format = Picture::Format::u16;
+        fine->samples.resize(2 * 300 * 100);
+        for (int y = 0; y < 100; ++y)
+            for (int x = 0; x < 300; ++x) {
+                const auto v = static_cast<std::uint16_t>(10000 + 40 * x + y);
+                std::memcpy(&fine->samples[2 * (y * 300 + x)], &v, 2);
+            }
+        fine->seal();
+        scene.assets = std::make_shared<const Assets>(Assets{{"p", asset_of(fine)}});
+        Evaluator evaluator;
+        QVERIFY(!found(check_piece(evaluator, scene), "terraces"));
+    }
+
+    void a_green_read_the_wrong_way() {
+        Plane truth(128, 128);
+        for (int y = 0; y < 128; ++y)
+            for (int x = 0; x < 128; ++x) truth(x, y) = static_cast<float>(6 * std::sin(x / 9.0) * std::cos(y / 7.0));
+        const auto n = normals(Field(truth), {0, 0, 128, 128}, {0, 0, 128, 128}, 1, Edge::clamp);
+        auto p = std::make_shared<Picture>();
+        p->width = p->height = 128, p->channels = 3;
+        p->samples.resize(128 * 128 * 3);
+        for (int y = 0; y < 128; ++y)
+            for (int x = 0; x < 128; ++x)
+                for (int c = 0; c < 3; ++c)
+                    p->samples[3 * (y * 128 + x) + c] = static_cast<std::byte>(std::lround(127.5 + 127.5 * n[c](x, y)));
+        p->seal();
+        auto scene = scene_of(piece_json(
+            128, 128, R"({"id": "n", "source": {"kind": "normals", "file": "x", "green": "down"}, "placement": {"x": 64, "y": 64}})"));
+        scene.assets = std::make_shared<const Assets>(Assets{{"n", asset_of(p)}});
+        mends(scene, "flipped_green", {0, 0, 128, 128});
+    }
+
+    void tile_edges_that_do_not_meet() {
+        const std::string noise = R"({"id": "n", "source": {"kind": "noise", "size_u": 37, "size_v": 41}, "steps": [{"kind": "tones", "low": 0, "high": 1, "rise": 20}]})";
+        mends(scene_of(on_canvas(R"("edge": "repeat")", noise)), "edges_do_not_meet", {0, 0, 200, 160});
+        // A picture cannot be asked to tile: its edges are drawn together.
+        auto scene = scene_of(on_canvas(
+            R"("edge": "repeat")", R"({"id": "p", "source": {"kind": "picture", "file": "x"}, "steps": [{"kind": "tones", "low": 0, "high": 1, "rise": 1}]})"));
+        scene.assets = std::make_shared<const Assets>(Assets{
+            {"p", asset_of(picture_of(200, 160, [](double x, double y) { return static_cast<float>(6 * std::sin(x / 17) + y / 8); }))}});
+        mends(scene, "edges_do_not_meet", {0, 0, 200, 160});
+    }
+
+    void walls_too_steep_for_a_die() {
+        mends(scene_of(on_canvas(R"("draft": 10)", plate(0))), "die_wall", {20, 20, 180, 140});
+        Evaluator evaluator;
+        // Without a stated draft there is nothing to say; nor where walls lean enough.
+        QVERIFY(!found(check_piece(evaluator, scene_of(on_canvas(R"("draft": 0)", plate(0)))), "die_wall"));
+        QVERIFY(!found(check_piece(evaluator, scene_of(on_canvas(R"("draft": 10)", plate(8)))), "die_wall"));
+    }
+
+    void detail_finer_than_the_mesh() {
+        const std::string dots = R"({"id": "d", "source": {"kind": "pattern", "motif": "stipple", "size": 9}, "steps": [{"kind": "tones", "low": 0, "high": 1, "rise": 6}]})";
+        mends(scene_of(on_canvas(R"("mesh": 1)", dots)), "finer_than_mesh", {0, 0, 200, 160});
+        Evaluator evaluator;
+        QVERIFY(!found(check_piece(evaluator, scene_of(on_canvas(R"("mesh": 0.05)", dots))), "finer_than_mesh"));
+    }
+
+    void a_step_casts_the_occlusion_of_its_closed_form() {
+        // Beside an endless wall of height H, a level place at distance d sees a half-plane of sky cut at angle
+        // atan(H ÷ d): open share ½ + ½ sin(β), β from the wall's foot: (1 + cos(atan(H ÷ d))) ÷ 2.
+        constexpr int w = 400, h = 300;
+        Plane wall(w, h);
+        for (int y = 0; y < h; ++y)
+            for (int x = 0; x < w; ++x) wall(x, y) = x < 100 ? 30.0f : 0.0f;
+        const Plane open = occlusion(Field(wall), {0, 0, w, h}, 1, Edge::repeat, {64, 0});
+        const Plane cut = occlusion(Field(wall), {0, 0, w, h}, 1, Edge::clamp, {64, 0});
+        for (int d : {5, 15, 40}) {
+            const double expected = (1 + std::cos(std::atan(30.0 / d))) / 2;
+            QVERIFY2(std::abs(cut(99 + d, h / 2) - expected) < 0.02,
+                     qPrintable(QString("%1: %2, not %3").arg(d).arg(cut(99 + d, h / 2)).arg(expected)));
+        }
+        QVERIFY(open(390, 150) < cut(390, 150)); // on a tile the next wall stands beyond the edge
+        QVERIFY(cut(50, 150) > 0.999);           // on top of it nothing is in the way
+    }
+
+    void a_ramp_is_open_and_a_pit_is_not() {
+        constexpr int n = 160;
+        Plane ramp(n, n), pit(n, n);
+        for (int y = 0; y < n; ++y)
+            for (int x = 0; x < n; ++x) {
+                ramp(x, y) = 0.7f * static_cast<float>(x) + 0.2f * static_cast<float>(y);
+                pit(x, y) = std::hypot(x + 0.5 - 80, y + 0.5 - 80) < 30 ? 0.0f : 40.0f;
+            }
+        const Plane a = occlusion(Field(ramp), {0, 0, n, n}, 1, Edge::clamp);
+        for (int y = 10; y < n - 10; y += 7)
+            for (int x = 10; x < n - 10; x += 7) QVERIFY2(a(x, y) > 0.995, qPrintable(QString::number(a(x, y))));
+        // At the bottom of a round pit of radius r and depth D: r² ÷ (r² + D²).
+        const Plane b = occlusion(Field(pit), {0, 0, n, n}, 1, Edge::clamp, {64, 0});
+        QVERIFY2(std::abs(b(80, 80) - 900.0 / (900 + 1600)) < 0.02, qPrintable(QString::number(b(80, 80))));
+    }
+};
+
+namespace {
+
+std::string plate(double soften) {
+    return QString(R"({"id": "r", "source": {"kind": "rectangle", "width": 120, "height": 80}, "steps": [{"kind": "raise", "amount": 12}, {"kind": "soften", "radius": %1}]})")
+        .arg(soften)
+        .toStdString();
+}
+
+std::string on_canvas(const std::string& canvas_members, const std::string& elements) {
+    return QString(R"({"bathylux": 1, "canvas": {"width": 200, "height": 160, "px_per_mm": 12, %1}, "elements": [%2]})")
+        .arg(QString::fromStdString(canvas_members), QString::fromStdString(elements))
+        .toStdString();
+}
+
+} // namespace
+
+QTEST_APPLESS_MAIN(TestChecks)
+#include "test_checks.moc"
