@@ -1,6 +1,5 @@
 #include "app/controls.h"
 
-#include <QCollator>
 #include <QColorDialog>
 #include <QComboBox>
 #include <QFileDialog>
@@ -14,6 +13,7 @@
 #include <QPlainTextEdit>
 #include <QToolButton>
 
+#include "app/numbered.h"
 #include "app/profile_editor.h"
 #include "app/ruled_scale.h"
 #include "app/theme.h"
@@ -500,15 +500,12 @@ class FilesControl : public RowControl {
         row_->insertWidget(1, says_, 1);
         row_->addWidget(change);
         connect(change, &QToolButton::clicked, this, [this] {
-            QStringList paths = QFileDialog::getOpenFileNames(
+            const QStringList paths = QFileDialog::getOpenFileNames(
                 window(), tr("Choose the frames"), QString(),
                 tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.exr);;All files (*)"));
             if (paths.isEmpty()) return;
-            QCollator order;
-            order.setNumericMode(true);
-            std::sort(paths.begin(), paths.end(), order);
             std::vector<std::string> files;
-            for (const QString& f : paths) files.push_back(f.toStdString());
+            for (const QString& f : inNumberOrder(paths)) files.push_back(f.toStdString());
             binding_.set(files);
         });
         refresh();

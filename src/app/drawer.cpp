@@ -152,7 +152,7 @@ std::string SectionView::drawing() const {
     const Scene scene{desk_.document.state().piece, f->assets, desk_.frameNumber};
     const Canvas& c = scene.piece->canvas;
     Box box;
-    box.add(line->a), box.add(line->b);
+    for (const Vec2 p : {line->a, line->b}) box.add(p), box.add(p + Vec2{1, 1});
     const Region all = canvas_region(c, 1), part = intersect(grow(covering(box), 2), all);
     if (part.empty()) return {};
     Evaluator evaluator(0);

@@ -50,6 +50,23 @@ QString aboutElement(const Element& e, const Asset* asset) {
     return qs(e.source.kind().name).toLower();
 }
 
+/// Whether a parameter has any say now: some do only beside a certain choice.
+bool counts(const Described& d, const Parameter& p) {
+    if (p.id == "rounding") return std::get<std::string>(d.get("corner")) == "round";
+    if (p.id == "rim") return std::get<std::string>(d.get("shape")) == "coin_rim";
+    if (d.is("even_light") && p.id == "angle") return !std::get<bool>(d.get("find_angle"));
+    if (d.is("sprites") && p.id != "cut" && p.id != "file" && p.id != "files" && p.id != "frame")
+        return std::get<std::string>(d.get("cut")) == "grid";
+    return true;
+}
+
+/// The choices on which that depends, for telling whether a card must be made anew.
+QString countedBy(const Described& d) {
+    QString out;
+    for (const Parameter& p : d.kind().parameters) out += counts(d, p) ? '1' : '0';
+    return out;
+}
+
 bool givesHeight(const Element& e) {
     if (e.source.is("form") || e.source.is("normals") || e.source.is("paint")) return true;
     return std::any_of(e.steps.begin(), e.steps.end(),
@@ -138,7 +155,8 @@ QString Makings::signature() const {
             if (desk_.document.isChosen(QString::fromStdString(e.id))) {
                 s += "*";
                 for (const Step& step : e.steps)
-                    s += qs(step.kind().id) + "<" + QString::fromStdString(step.map ? step.map->element : "") + ",";
+                    s += qs(step.kind().id) + countedBy(step.what) + "<" + QString::fromStdString(step.map ? step.map->element : "") + ",";
+                s += countedBy(e.source);
                 if (e.mix.mask) s += "m" + QString::fromStdString(e.mix.mask->element);
                 s += QString::number(users_of(desk_.document.piece(), e.id).size());
                 s += e.surface ? "s" : "-";
@@ -358,7 +376,8 @@ QWidget* Makings::card(const Element& element, int depth) {
                 return {};
             },
             [&](QVBoxLayout* to) {
-                for (const Parameter* p : folded) add_parameter(to, *p);
+                for (const Parameter* p : folded)
+                    if (counts(element.source, *p)) add_parameter(to, *p);
             });
 
     addFold(
@@ -579,6 +598,7 @@ void Makings::addSteps(QVBoxLayout* to, const Element& element) {
         for (const Parameter& p : kind->parameters)
             if (p.type != Parameter::Type::profile) order.push_back(&p);
         for (const Parameter* p : order) {
+            if (!counts(step.what, *p)) continue;
             if (window && (p->id == "low" || p->id == "high")) {
                 if (p->id == "high") continue;
                 auto* tones = new ToneWindow(holder);

@@ -80,8 +80,9 @@ Table::Hold Table::holdAt(QPointF p) {
     if (layout_ == Layout::seam &&
         (std::abs(p.x() - seamX()) < 5 || (p.y() > height() - 22 && std::abs(p.x() - seamX()) < 10))) {
         // Handles of what is chosen win over the seam that crosses them, but for its grip.
-        if (p.y() > height() - 22 || p.y() < field().top() + 14 || tool_ != Tool::place ||
-            desk_.document.chosen().isEmpty())
+        // So does the brush: it paints across.
+        if (p.y() > height() - 22 || p.y() < field().top() + 14 ||
+            (tool_ != Tool::paint && (tool_ != Tool::place || desk_.document.chosen().isEmpty())))
             return Hold::seam;
     }
     bool head = false;

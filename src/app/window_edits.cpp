@@ -6,6 +6,7 @@
 
 #include "app/makings.h"
 #include "app/notice_bar.h"
+#include "app/numbered.h"
 #include "app/window.h"
 #include "core/error.h"
 #include "core/piece/sources.h"
@@ -23,7 +24,7 @@ void Window::addElement(const QString& kind) {
             QSettings().value("folder").toString(),
             tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.exr);;All files (*)"));
         if (paths.isEmpty()) return;
-        if (kind == "sprites" && paths.size() > 1) return addFrames(paths);
+        if (kind == "sprites" && paths.size() > 1) return addFrames(inNumberOrder(paths));
         for (const QString& p : paths) addPictureFile(p, kind);
         return;
     }

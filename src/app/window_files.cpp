@@ -2,7 +2,6 @@
 #include <QApplication>
 #include <QBuffer>
 #include <QClipboard>
-#include <QCollator>
 #include <QDateTime>
 #include <QDir>
 #include <QFileDialog>
@@ -21,6 +20,7 @@
 #include "app/first_page.h"
 #include "app/makings.h"
 #include "app/notice_bar.h"
+#include "app/numbered.h"
 #include "app/window.h"
 #include "core/check/recognise.h"
 #include "core/error.h"
@@ -406,7 +406,7 @@ void Window::addPictureElement(const std::string& file, const QString& name,
 namespace {
 
 /// Files that differ in one number alone: frames, in its order.
-QStringList numberedFrames(QStringList paths) {
+QStringList numberedFrames(const QStringList& paths) {
     static const QRegularExpression digits("^(.*?)(\\d+)(\\.[A-Za-z]+)$");
     QString stem;
     for (const QString& p : paths) {
@@ -416,10 +416,7 @@ QStringList numberedFrames(QStringList paths) {
         if (!stem.isEmpty() && rest != stem) return {};
         stem = rest;
     }
-    QCollator order;
-    order.setNumericMode(true);
-    std::sort(paths.begin(), paths.end(), order);
-    return paths;
+    return inNumberOrder(paths);
 }
 
 } // namespace

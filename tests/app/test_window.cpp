@@ -28,62 +28,16 @@
 #include "core/relief/tones.h"
 #include "files/type.h"
 
+#include "driven_window.h"
+
 using namespace bathylux;
 
 /// The real window, driven by mouse and keys.
-class TestWindow : public QObject {
+class TestWindow : public QObject, DrivenWindow {
     Q_OBJECT
-    QTemporaryDir dir_;
-    std::unique_ptr<Window> window_;
-
-    const Piece& piece() const { return window_->desk().document.piece(); }
-    Document& document() const { return window_->desk().document; }
-    Table& table() const { return window_->table(); }
-    /// Waits until what is shown is sharp and of the piece as it is now.
-    bool settled() const {
-        return QTest::qWaitFor(
-            [&] {
-                const auto& f = window_->desk().frame;
-                return f && !f->shot.coarse && f->shot.state.piece == document().state().piece &&
-                       window_->desk().renderer.idle();
-            },
-            15000);
-    }
-    template <class T> T* control(const QString& name) const {
-        for (T* w : window_->findChildren<T*>())
-            if (w->accessibleName() == name && w->isVisible()) return w;
-        return nullptr;
-    }
-    void drag(QWidget* w, QPointF from, QPointF to, Qt::KeyboardModifiers m = {}) const {
-        const auto send = [&](QEvent::Type type, QPointF p, Qt::MouseButton b, Qt::MouseButtons bs) {
-            QMouseEvent e(type, p, w->mapToGlobal(p), b, bs, m);
-            QApplication::sendEvent(w, &e);
-        };
-        send(QEvent::MouseMove, from, Qt::NoButton, Qt::NoButton);
-        send(QEvent::MouseButtonPress, from, Qt::LeftButton, Qt::LeftButton);
-        for (int i = 1; i <= 8; ++i)
-            send(QEvent::MouseMove, from + (to - from) * i / 8.0, Qt::NoButton, Qt::LeftButton);
-        send(QEvent::MouseButtonRelease, to, Qt::LeftButton, Qt::NoButton);
-    }
-    void begin(const QString& demo = "last-tram-home") {
-        window_ = std::make_unique<Window>();
-        window_->show();
-        if (!demo.isEmpty()) QVERIFY(window_->openDemo(demoFolder() + "/" + demo + ".json"));
-        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
-        if (!demo.isEmpty()) QVERIFY(settled());
-    }
-
   private slots:
-    void initTestCase() {
-        files::load_shipped_fonts();
-        Theme::apply(*qApp, true);
-    }
-    void cleanup() {
-        if (window_) {
-            document().history().setClean();
-            window_.reset();
-        }
-    }
+    void initTestCase() { prepare(); }
+    void cleanup() { end(); }
 
     void a_newcomer_has_lit_letters_and_then_a_file() {
         begin({});
