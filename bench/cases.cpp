@@ -5,6 +5,14 @@
 #include <opencv2/imgproc.hpp>
 
 #include "core/field/gaussian.h"
+#include "core/field/median.h"
+#include "core/light/occlusion.h"
+#include "core/make/noise.h"
+#include "core/make/pattern.h"
+#include "core/paint/brush.h"
+#include "core/relief/bands.h"
+#include "core/relief/deterrace.h"
+#include "core/relief/integrate.h"
 #include "core/light/normals.h"
 #include "core/piece/sources.h"
 #include "core/render/develop.h"
@@ -108,6 +116,57 @@ std::vector<Case> core_cases() {
         auto cover = std::make_shared<Field>(coverage(*fill, all));
         out.push_back({"bevel_of_picture", 2.0, [cover] {
                            distance_inside(edge_of_coverage(*cover, all), inside_spans(*cover, all), all, 40);
+                       }});
+    }
+    {
+        // Heights with grain, as a scan has them: a median's worst food.
+        auto grain = std::make_shared<Plane>(waves(0, 20));
+        for (int y = 0; y < h; ++y)
+            for (int x = 0; x < w; ++x) (*grain)(x, y) += 2 * lattice_value(x, y, 1);
+        out.push_back({"median", 2.0, [grain] { median(*grain, all, all, 12, Edge::clamp); }});
+        auto slopes = std::make_shared<Slopes>(Slopes{waves(-1, 1), waves(-1, 1)});
+        out.push_back({"integrate", 0.9, [slopes] { integrated(*slopes, false); }});
+        out.push_back({"integrate_tile", 0.9, [slopes] { integrated(*slopes, true); }});
+        auto whole = std::make_shared<Bundle>();
+        whole->region = all, whole->gives_height = true, whole->weight = 1.0f, whole->height = Field(*grain);
+        const Context context{all, all, 1, 1, Edge::clamp, nullptr, {}};
+        // Two Gaussians and one pass over them.
+        out.push_back({"bands", 1.0, [whole, context] { Bands{}.apply(*whole, context); }});
+        auto ladder = std::make_shared<Bundle>(*whole);
+        Plane rungs = waves(0, 60);
+        for (int y = 0; y < h; ++y)
+            for (int x = 0; x < w; ++x) rungs(x, y) = std::round(rungs(x, y) / 0.5f) * 0.5f;
+        ladder->height = Field(std::move(rungs));
+        out.push_back({"deterrace", 12.0, [ladder, context] { Deterrace{}.apply(*ladder, context); }});
+        out.push_back({"occlusion", 6.0, [whole] { occlusion(whole->height, all, 1, Edge::clamp); }});
+        NoiseSource n;
+        out.push_back({"noise_4_octaves", 12.0, [n] { noise(n, {all, Affine(), 1, {}}); }});
+        PatternSource p;
+        out.push_back({"pattern_scales", 4.0, [p] { pattern(p, {all, Affine(), 1, {}}); }});
+    }
+    {
+        // The silhouette of a sprite of 2048 px: the gears of a watch, as anti-aliased alpha.
+        constexpr int side = 2048;
+        const Region square{0, 0, side, side};
+        Plane alpha(side, side);
+        for (int y = 0; y < side; ++y)
+            for (int x = 0; x < side; ++x) {
+                const double dx = x + 0.5 - side / 2.0, dy = y + 0.5 - side / 2.0, r = std::hypot(dx, dy);
+                const double edge = 880 + 60 * std::sin(24 * std::atan2(dy, dx)), hole = 300 + 30 * std::sin(9 * std::atan2(dy, dx));
+                alpha(x, y) = static_cast<float>(std::clamp(edge - r, 0.0, 1.0) * std::clamp(r - hole, 0.0, 1.0));
+            }
+        auto cover = std::make_shared<Field>(std::move(alpha));
+        out.push_back({"bevel_of_sprite_2048", 4.0, [cover, square] {
+                           distance_inside(edge_of_coverage(*cover, square), inside_spans(*cover, square), square, 60);
+                       }});
+        // A dab of 200 px on a layer already painted all over, 4096 × 4096: what it costs depends on the dab.
+        auto layer = std::make_shared<Painting>();
+        layer->change({-2048, -2048, 2048, 2048}, [](Painting::Tile& t, int, int) { t.height.fill(1); });
+        Brush b;
+        b.size = 200;
+        out.push_back({"dab_200_px", 0.2, [layer, b] {
+                           Painting now = *layer;
+                           dab(now, b, {17, 33}, 1, {}, 0);
                        }});
     }
     {

@@ -17,7 +17,7 @@ for path in pieces:
         bad += 1
 # The schema must be able to fail.
 broken = json.loads(pieces[0].read_text())
-broken["elements"][0]["steps"][0]["kind"] = "no such step"
+next(e for e in broken["elements"] if e.get("steps"))["steps"][0]["kind"] = "no such step"
 if validator.is_valid(broken):
     print("the schema accepts an unknown step")
     bad += 1

@@ -13,6 +13,8 @@
 #include "files/resolve.h"
 #include "files/svg.h"
 #include "files/type.h"
+#include "core/paint/brush.h"
+#include "files/painting_file.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -36,6 +38,66 @@ class TestFiles : public QObject {
     QString at(const QString& name) const { return dir_.filePath(name); }
 
   private slots:
+    void strokes_come_back_as_they_were() {
+        Painting p(1.5);
+        Brush b;
+        b.size = 70, b.flow = 1, b.height = 3.25f;
+        dab(p, b, {-40, 25}, 1, {}, 0);
+        b.work = BrushWork::hide;
+        dab(p, b, {150, -90}, 1, {}, 0);
+        const Painting back = files::read_painting(files::painting_file(p), "p", 1.5);
+        for (int y = -160; y < 80; ++y)
+            for (int x = -100; x < 220; ++x) {
+                QCOMPARE(back.height(x, y), p.height(x, y));
+                QCOMPARE(back.hidden(x, y), p.hidden(x, y));
+            }
+        QVERIFY(back.hides());
+        QVERIFY(back.tiles() <= p.tiles()); // a tile with nothing on it is not kept
+        // A picture that is none is told so.
+        QVERIFY(trouble_of([&] { files::read_painting(files::read_file(BATHYLUX_DEMO "/pictures/cobbles.jpg"), "c.jpg", 1); })
+                    .find("no strokes") != std::string::npos);
+    }
+
+    void a_piece_keeps_its_strokes_wherever_it_is_saved() {
+        auto piece = *scene_of(piece_json(
+            64, 64, R"({"id": "r", "source": {"kind": "rectangle", "width": 40, "height": 40}, "steps": [{"kind": "by_hand", "file": "strokes/r.exr"}]})")).piece;
+        Painting p;
+        Brush b;
+        b.size = 12, b.flow = 1, b.hardness = 1, b.height = 7;
+        dab(p, b, {0, 0}, 1, {}, 0);
+        files::Store store;
+        store.paintings["strokes/r.exr"] = std::make_shared<const Painting>(p);
+        const auto height = [&](const files::Opened& o) {
+            files::Resolver resolver;
+            const Scene scene{std::make_shared<const Piece>(o.piece), resolver.resolve(o.piece, o.store)};
+            files::Resolver::refuse_trouble(o.piece, *scene.assets);
+            return height_of(scene)(32, 32);
+        };
+        const std::string package = at("p.bathylux").toStdString(), bare = at("p.json").toStdString();
+        files::save_piece(piece, store, package);
+        QCOMPARE(height(files::open_piece(package)), 7.0f);
+        files::save_piece(piece, store, bare);
+        QCOMPARE(height(files::open_piece(bare)), 7.0f);
+        QVERIFY(QFile::exists(at("strokes/r.exr")));
+        // Opened bare and saved elsewhere as a package, it takes them along.
+        const files::Opened opened = files::open_piece(bare);
+        QDir(dir_.path()).mkdir("far");
+        files::save_piece(opened.piece, opened.store, at("far/p.bathylux").toStdString());
+        QFile::remove(at("strokes/r.exr"));
+        QCOMPARE(height(files::open_piece(at("far/p.bathylux").toStdString())), 7.0f);
+        QVERIFY(trouble_of([&] { height(files::open_piece(bare)); }).find("strokes/r.exr") != std::string::npos);
+    }
+
+    void names_follow_their_scheme() {
+        const auto name = [](const char* scheme, int frame, int frames) {
+            return QString::fromStdString(files::file_name(scheme, "Basin/Quay", View::normals, frame, frames, 0.5, ".png"));
+        };
+        QCOMPARE(name("{piece}-{map}", 0, 1), QString("Basin-Quay-normals.png"));
+        QCOMPARE(name("{map}@{scale}_{frame}", 7, 8), QString("normals@50_0007.png"));
+        QCOMPARE(name("{piece}", 3, 8), QString("Basin-Quay-0003.png"));
+        QCOMPARE(name("a:b?", 0, 1), QString("a-b-.png"));
+    }
+
     void pictures_keep_their_values_data() {
         QTest::addColumn<QString>("name");
         QTest::addColumn<int>("bits");

@@ -3,16 +3,21 @@
 
 namespace bathylux {
 
-constexpr int median_classes = 128;
+constexpr int median_classes = 32;
 
-// The vector loops of median(); counts are cumulative over classes.
+/// A tile ready for its medians: values by place, the class of each, and the members of every class in order of
+/// value, by place. Member arrays may be read 64 beyond their end. `Place`: bytes where no side exceeds 255 px.
+template <class Place> struct MedianTile {
+    int width = 0, height = 0, side = 0; // with the rim; side of the window, so that the result is side − 1 less
+    const float* values = nullptr;
+    const std::uint8_t* classes = nullptr;
+    const Place *x = nullptr, *y = nullptr;
+    const int* starts = nullptr; // of every class, and the end
+};
 
-/// column[b] += (b ≥ enters) − (b ≥ leaves).
-void exchange_in_column(std::uint16_t* column, int enters, int leaves);
-/// sum[b] += add[b] − subtract[b].
-void slide_window(std::uint32_t* sum, const std::uint16_t* add, const std::uint16_t* subtract);
-/// Index of the n-th (from 0) of `count` members that lies in the window [x0, x1] × [y0, y1].
-int nth_in_window(const std::int16_t* x, const std::int16_t* y, int count, int x0, int x1, int y0, int y1,
-                  int n);
+/// Writes the medians row by row. `Count` holds side². Columns keep cumulative counts of classes, a running sum of
+/// them gives the window's.
+void median_rows(const MedianTile<std::uint8_t>& tile, float* out, int stride);
+void median_rows(const MedianTile<std::uint16_t>& tile, float* out, int stride);
 
 } // namespace bathylux

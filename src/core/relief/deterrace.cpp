@@ -1,6 +1,6 @@
 #include "core/relief/deterrace.h"
 
-#include <set>
+#include <array>
 
 #include "core/field/gaussian.h"
 #include "core/field/parallel.h"
@@ -104,13 +104,15 @@ Bundle Deterrace::apply(const Bundle& below, const Context& context) const {
     const int w = all.width(), h = all.height();
     const Plane& given = below.height.plane();
     const Reaches reaches(given, below.weight, gap);
-    const Plane up = reaches.to_rung(1), down = reaches.to_rung(-1);
+    std::array<Plane, 2> rungs; // ways up and down
+    parallel_blocks(
+        0, 2, 1, [&](int i, int) { rungs[i] = reaches.to_rung(i == 0 ? 1.0f : -1.0f); }, context.stop);
     const auto widest = static_cast<float>(reach_px * context.length);
     const Rows weight(below.weight, w);
     Plane now(w, h);
     parallel_rows(0, h, [&](int y) {
         for (int x = 0; x < w; ++x) {
-            const float u = up(x, y), d = down(x, y);
+            const float u = rungs[0](x, y), d = rungs[1](x, y);
             float share = 0; // of a level, from the middle of the rung
             if (u + d <= widest)
                 share = d / (u + d) - 0.5f;

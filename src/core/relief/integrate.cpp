@@ -28,56 +28,93 @@ class Plan {
     fftwf_plan plan_;
 };
 
-/// Between samples i and i + 1 of a row: weights over the nearest six whose response, 1.375 cos(ω/2) −
-/// 0.4375 cos(3ω/2) + 0.0625 cos(5ω/2), follows 1 ÷ cos(ω/2), the loss of a central difference, to fourth
-/// order. Near free edges, where six are not to be had, the mean of two.
-template <class At> float between(const At& at, int i, int n, bool periodic) {
-    if (periodic) {
-        const auto p = [&](int k) { return at(((i + k) % n + n) % n); };
-        return 0.6875f * (p(0) + p(1)) - 0.21875f * (p(-1) + p(2)) + 0.03125f * (p(-2) + p(3));
+/// Slopes between one row (or column) of samples and the next, weighed from the nearest six by (1, −7, 22,
+/// 22, −7, 1) ÷ 32: the response, 1.375 cos(ω/2) − 0.4375 cos(3ω/2) + 0.0625 cos(5ω/2), follows 1 ÷ cos(ω/2),
+/// the loss of a central difference, to fourth order.
+constexpr float near_weight = 0.6875f, far_weight = -0.21875f, outer_weight = 0.03125f;
+
+/// Along a row: out[i] lies between i and i + 1, for i from 0 to n − 1 where the ends meet, else to n − 2.
+/// Near free ends, where six are not to be had, the mean of two.
+void between_columns(const float* p, int n, bool periodic, float* out) {
+    for (int i = 2; i + 3 < n; ++i)
+        out[i] = near_weight * (p[i] + p[i + 1]) + far_weight * (p[i - 1] + p[i + 2]) +
+                 outer_weight * (p[i - 2] + p[i + 3]);
+    const auto at = [&](int k) { return p[((k % n) + n) % n]; };
+    for (int i = 0; i < n; ++i) {
+        if (i == 2 && n > 5) i = n - 3;
+        out[i] = periodic ? near_weight * (at(i) + at(i + 1)) + far_weight * (at(i - 1) + at(i + 2)) +
+                                outer_weight * (at(i - 2) + at(i + 3))
+                 : i + 1 < n ? 0.5f * (p[i] + p[i + 1])
+                             : 0.0f;
     }
-    if (i < 2 || i + 3 >= n) return 0.5f * (at(i) + at(i + 1));
-    return 0.6875f * (at(i) + at(i + 1)) - 0.21875f * (at(i - 1) + at(i + 2)) +
-           0.03125f * (at(i - 2) + at(i + 3));
+}
+
+/// Between rows j and j + 1 of a plane likewise; 0 past a free end.
+void between_rows(const Plane& s, int j, bool periodic, float* out) {
+    const int w = s.width(), h = s.height();
+    const auto row = [&](int k) { return s.row((((j + k) % h) + h) % h); };
+    if (!periodic && (j < 0 || j >= h - 1)) {
+        std::fill_n(out, w, 0.0f);
+        return;
+    }
+    const float *b = row(0), *c = row(1);
+    if (!periodic && (j < 2 || j + 3 >= h)) {
+        for (int x = 0; x < w; ++x) out[x] = 0.5f * (b[x] + c[x]);
+        return;
+    }
+    const float *z = row(-2), *a = row(-1), *d = row(2), *e = row(3);
+    for (int x = 0; x < w; ++x)
+        out[x] = near_weight * (b[x] + c[x]) + far_weight * (a[x] + d[x]) + outer_weight * (z[x] + e[x]);
 }
 
 constexpr int block = 16; // columns solved side by side
 
+#if defined(__x86_64__) && defined(__GNUC__) && !defined(__SANITIZE_ADDRESS__)
+/// Compiled for wide vectors too and chosen at run time; nothing is contracted, so results are the same.
+#define BATHYLUX_WIDE [[gnu::target_clones("avx2,default")]]
+#else
+#define BATHYLUX_WIDE
+#endif
+
 /// Solves (λ + 2) h_j − h_{j−1} − h_{j+1} = f_j down `block` columns at once, free ends (Thomas 1949) or a
-/// ring (Sherman & Morrison 1950), in double. `at(j)` is row j of the block, in place.
-template <class Row> void solve_columns(int rows, const double* lambda, bool periodic, const Row& at) {
-    std::vector<double> c(static_cast<std::size_t>(rows) * block), d(c.size()), u(periodic ? c.size() : 0);
-    // A ring is the free chain T and what ties its ends together: T + w wᵀ with w = (1, 0 … 0, −1).
-    const auto diagonal = [&](int j, int k) {
-        return lambda[k] + (j > 0 ? 1.0 : 0.0) + (j < rows - 1 ? 1.0 : 0.0);
-    };
+/// ring (Sherman & Morrison 1950), in double. Row j of the columns lies at f + j × stride, in place. `work`:
+/// 3 × rows × block.
+BATHYLUX_WIDE void solve_columns(int rows, const double* lambda, bool ring, float* f, std::size_t stride,
+                                 double* work) {
+    const std::size_t size = static_cast<std::size_t>(rows) * block;
+    double *c = work, *d = work + size, *u = work + 2 * size;
+    double cb[block] = {}, db[block] = {}, ub[block] = {};
     for (int j = 0; j < rows; ++j) {
-        const float* f = at(j);
+        // A ring is the free chain T and what ties its ends together: T + w wᵀ with w = (1, 0 … 0, −1).
+        const double ties = (j > 0 ? 1.0 : 0.0) + (j < rows - 1 ? 1.0 : 0.0);
+        const double w = rows == 1 ? 0.0 : j == 0 ? 1.0 : j == rows - 1 ? -1.0 : 0.0;
+        const float* from = f + j * stride;
         for (int k = 0; k < block; ++k) {
-            const std::size_t now = static_cast<std::size_t>(j) * block + k, before = now - block;
-            const double pivot = diagonal(j, k) + (j > 0 ? c[before] : 0.0), inverse = 1 / pivot;
-            c[now] = -inverse;
-            d[now] = (f[k] + (j > 0 ? d[before] : 0.0)) * inverse;
-            if (periodic) {
-                const double w = rows == 1 ? 0.0 : j == 0 ? 1.0 : j == rows - 1 ? -1.0 : 0.0;
-                u[now] = (w + (j > 0 ? u[before] : 0.0)) * inverse;
-            }
+            const double inverse = 1 / (lambda[k] + ties + cb[k]);
+            db[k] = (from[k] + db[k]) * inverse;
+            cb[k] = -inverse;
+            ub[k] = (w + ub[k]) * inverse;
         }
+        std::copy_n(cb, block, c + j * block);
+        std::copy_n(db, block, d + j * block);
+        if (ring) std::copy_n(ub, block, u + j * block);
     }
     for (int j = rows - 2; j >= 0; --j)
         for (int k = 0; k < block; ++k) {
             const std::size_t now = static_cast<std::size_t>(j) * block + k;
             d[now] -= c[now] * d[now + block];
-            if (periodic) u[now] -= c[now] * u[now + block];
+            if (ring) u[now] -= c[now] * u[now + block];
         }
-    const std::size_t last = static_cast<std::size_t>(rows - 1) * block;
-    for (int k = 0; k < block && periodic; ++k) {
-        const double scale = (d[k] - d[last + k]) / (1 + u[k] - u[last + k]);
-        for (std::size_t i = k; i < d.size(); i += block) d[i] -= scale * u[i];
+    double scale[block] = {};
+    const std::size_t last = size - block;
+    for (int k = 0; k < block && ring; ++k) scale[k] = (d[k] - d[last + k]) / (1 + u[k] - u[last + k]);
+    for (int j = 0; j < rows; ++j) {
+        float* to = f + j * stride;
+        for (int k = 0; k < block; ++k) {
+            const std::size_t now = static_cast<std::size_t>(j) * block + k;
+            to[k] = static_cast<float>(ring ? d[now] - scale[k] * u[now] : d[now]);
+        }
     }
-    for (int j = 0; j < rows; ++j)
-        for (int k = 0; k < block; ++k)
-            at(j)[k] = static_cast<float>(d[static_cast<std::size_t>(j) * block + k]);
 }
 
 } // namespace
@@ -93,30 +130,17 @@ Plane integrated(const Slopes& s, bool periodic, std::stop_token stop) {
         0, h, 16,
         [&](int from, int to) {
             Plane row(w, 1);
-            std::vector<float> above(w), below(w);
-            const auto downwards = [&](int j, std::vector<float>& out) {
-                if (!periodic && (j < 0 || j >= h - 1)) {
-                    std::fill(out.begin(), out.end(), 0.0f);
-                    return;
-                }
-                const int i = periodic ? (j + h) % h : j;
-                for (int x = 0; x < w; ++x)
-                    out[x] = between([&](int y) { return s.y(x, y); }, i, h, periodic);
-            };
-            downwards(from - 1, above);
+            std::vector<float> above(w), below(w), beside(w);
+            between_rows(s.y, from - 1, periodic, above.data());
             for (int y = from; y < to; ++y) {
-                downwards(y, below);
+                between_rows(s.y, y, periodic, below.data());
                 double sum = 0;
                 for (int x = 0; x < w; ++x) sum += below[x];
                 down[y] = sum / w;
-                const float* px = s.x.row(y);
-                const auto at = [&](int x) { return px[x]; };
-                float left = periodic ? between(at, w - 1, w, true) : 0.0f;
-                for (int x = 0; x < w; ++x) {
-                    const float right = periodic || x + 1 < w ? between(at, x, w, periodic) : 0.0f;
-                    row(x, 0) = -(right - left + below[x] - above[x]);
-                    left = right;
-                }
+                between_columns(s.x.row(y), w, periodic, beside.data());
+                float* r = row.row(0);
+                r[0] = -(beside[0] - (periodic ? beside[w - 1] : 0.0f) + below[0] - above[0]);
+                for (int x = 1; x < w; ++x) r[x] = -(beside[x] - beside[x - 1] + below[x] - above[x]);
                 forward(row.row(0), f.row(y));
                 std::swap(above, below);
             }
@@ -124,17 +148,20 @@ Plane integrated(const Slopes& s, bool periodic, std::stop_token stop) {
         stop);
 
     parallel_blocks(
-        0, (w + block - 1) / block, 1,
-        [&](int b, int) {
-            double lambda[block];
-            for (int k = 0; k < block; ++k) {
-                const int i = b * block + k;
-                const double omega =
-                    periodic ? 2 * std::numbers::pi * std::min(i, w - i) / w : std::numbers::pi * i / w;
-                // The mean has no equation of its own; it is filled in below.
-                lambda[k] = i == 0 || i >= w ? 1.0 : 2 - 2 * std::cos(omega);
+        0, (w + block - 1) / block, 8,
+        [&](int first, int end) {
+            std::vector<double> work(3ull * h * block);
+            for (int b = first; b < end; ++b) {
+                double lambda[block];
+                for (int k = 0; k < block; ++k) {
+                    const int i = b * block + k;
+                    const double omega =
+                        periodic ? 2 * std::numbers::pi * std::min(i, w - i) / w : std::numbers::pi * i / w;
+                    // The mean has no equation of its own; it is filled in below.
+                    lambda[k] = i == 0 || i >= w ? 1.0 : 2 - 2 * std::cos(omega);
+                }
+                solve_columns(h, lambda, periodic, f.row(0) + b * block, f.stride(), work.data());
             }
-            solve_columns(h, lambda, periodic, [&](int j) { return f.row(j) + b * block; });
         },
         stop);
 
