@@ -6,15 +6,15 @@
 
 #include "core/field/gaussian.h"
 #include "core/field/median.h"
+#include "core/light/normals.h"
 #include "core/light/occlusion.h"
 #include "core/make/noise.h"
 #include "core/make/pattern.h"
 #include "core/paint/brush.h"
+#include "core/piece/sources.h"
 #include "core/relief/bands.h"
 #include "core/relief/deterrace.h"
 #include "core/relief/integrate.h"
-#include "core/light/normals.h"
-#include "core/piece/sources.h"
 #include "core/render/develop.h"
 #include "core/render/views.h"
 #include "core/shape/distance.h"
@@ -152,12 +152,15 @@ std::vector<Case> core_cases() {
         for (int y = 0; y < side; ++y)
             for (int x = 0; x < side; ++x) {
                 const double dx = x + 0.5 - side / 2.0, dy = y + 0.5 - side / 2.0, r = std::hypot(dx, dy);
-                const double edge = 880 + 60 * std::sin(24 * std::atan2(dy, dx)), hole = 300 + 30 * std::sin(9 * std::atan2(dy, dx));
-                alpha(x, y) = static_cast<float>(std::clamp(edge - r, 0.0, 1.0) * std::clamp(r - hole, 0.0, 1.0));
+                const double edge = 880 + 60 * std::sin(24 * std::atan2(dy, dx)),
+                             hole = 300 + 30 * std::sin(9 * std::atan2(dy, dx));
+                alpha(x, y) =
+                    static_cast<float>(std::clamp(edge - r, 0.0, 1.0) * std::clamp(r - hole, 0.0, 1.0));
             }
         auto cover = std::make_shared<Field>(std::move(alpha));
         out.push_back({"bevel_of_sprite_2048", 4.0, [cover, square] {
-                           distance_inside(edge_of_coverage(*cover, square), inside_spans(*cover, square), square, 60);
+                           distance_inside(edge_of_coverage(*cover, square), inside_spans(*cover, square),
+                                           square, 60);
                        }});
         // A dab of 200 px on a layer already painted all over, 4096 × 4096: what it costs depends on the dab.
         auto layer = std::make_shared<Painting>();

@@ -16,7 +16,8 @@ QString spoken(std::string_view s) {
 }
 } // namespace
 
-BrushRow::BrushRow(Desk& desk, Painter& painter, QWidget* parent) : QWidget(parent), desk_(desk), painter_(painter) {
+BrushRow::BrushRow(Desk& desk, Painter& painter, QWidget* parent)
+    : QWidget(parent), desk_(desk), painter_(painter) {
     setObjectName("brushRow");
     setAttribute(Qt::WA_StyledBackground);
     setStyleSheet("#brushRow { border-bottom: 1px solid " + Theme::current().line.name() + "; }");
@@ -102,7 +103,8 @@ void BrushRow::refresh() {
     work_->setCurrentIndex(static_cast<int>(work));
     motif_->setCurrentIndex(static_cast<int>(painter_.brush.pattern.motif));
     motif_->setVisible(work == BrushWork::pattern);
-    on_->setText(on_->fontMetrics().elidedText(tr("on %1").arg(painter_.on()), Qt::ElideRight, std::max(40, on_->width())));
+    on_->setText(on_->fontMetrics().elidedText(tr("on %1").arg(painter_.on()), Qt::ElideRight,
+                                               std::max(40, on_->width())));
     on_->setToolTip(tr("Paints on %1").arg(painter_.on()));
     const bool gives = work == BrushWork::raise || work == BrushWork::lower || work == BrushWork::pattern;
     for (const auto& [s, member] : scales_) {

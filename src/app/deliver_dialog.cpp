@@ -25,16 +25,17 @@ namespace bathylux {
 
 namespace {
 
-const std::pair<View, const char*> maps[] = {{View::lit, QT_TRANSLATE_NOOP("DeliverDialog", "Lit picture")},
-                                             {View::art, QT_TRANSLATE_NOOP("DeliverDialog", "Art, base colour")},
-                                             {View::height, QT_TRANSLATE_NOOP("DeliverDialog", "Height map")},
-                                             {View::normals, QT_TRANSLATE_NOOP("DeliverDialog", "Normal map")},
-                                             {View::occlusion, QT_TRANSLATE_NOOP("DeliverDialog", "Occlusion")},
-                                             {View::slope, QT_TRANSLATE_NOOP("DeliverDialog", "Slope")},
-                                             {View::curvature, QT_TRANSLATE_NOOP("DeliverDialog", "Curvature")},
-                                             {View::roughness, QT_TRANSLATE_NOOP("DeliverDialog", "Roughness")},
-                                             {View::metallic, QT_TRANSLATE_NOOP("DeliverDialog", "Metallic")},
-                                             {View::mask, QT_TRANSLATE_NOOP("DeliverDialog", "Mask")}};
+const std::pair<View, const char*> maps[] = {
+    {View::lit, QT_TRANSLATE_NOOP("DeliverDialog", "Lit picture")},
+    {View::art, QT_TRANSLATE_NOOP("DeliverDialog", "Art, base colour")},
+    {View::height, QT_TRANSLATE_NOOP("DeliverDialog", "Height map")},
+    {View::normals, QT_TRANSLATE_NOOP("DeliverDialog", "Normal map")},
+    {View::occlusion, QT_TRANSLATE_NOOP("DeliverDialog", "Occlusion")},
+    {View::slope, QT_TRANSLATE_NOOP("DeliverDialog", "Slope")},
+    {View::curvature, QT_TRANSLATE_NOOP("DeliverDialog", "Curvature")},
+    {View::roughness, QT_TRANSLATE_NOOP("DeliverDialog", "Roughness")},
+    {View::metallic, QT_TRANSLATE_NOOP("DeliverDialog", "Metallic")},
+    {View::mask, QT_TRANSLATE_NOOP("DeliverDialog", "Mask")}};
 
 } // namespace
 
@@ -111,14 +112,16 @@ DeliverDialog::DeliverDialog(Desk& desk, View view, QWidget* parent) : QDialog(p
     chosenOnly_ = new QCheckBox(tr("Only what is chosen"), this);
     chosenOnly_->setObjectName("chosenOnly");
     chosenOnly_->setEnabled(!desk.document.chosen().isEmpty());
-    chosenOnly_->setToolTip(tr("Without what lies around the chosen elements. What is switched off is never delivered."));
+    chosenOnly_->setToolTip(
+        tr("Without what lies around the chosen elements. What is switched off is never delivered."));
     form->addRow(QString(), chosenOnly_);
     scheme_ = new QLineEdit(QSettings().value("scheme", "{piece}-{map}").toString(), this);
     scheme_->setToolTip(tr("{piece}, {map}, {frame} and {scale} are filled in"));
     scheme_->setObjectName("scheme");
     form->addRow(tr("Names"), scheme_);
-    QString start = desk_.document.path().isEmpty() ? QStandardPaths::writableLocation(QStandardPaths::PicturesLocation)
-                                                    : QFileInfo(desk_.document.path()).absolutePath();
+    QString start = desk_.document.path().isEmpty()
+                        ? QStandardPaths::writableLocation(QStandardPaths::PicturesLocation)
+                        : QFileInfo(desk_.document.path()).absolutePath();
     if (start.isEmpty() || !QDir(start).exists()) start = QDir::homePath();
     folder_ = new QLineEdit(start, this);
     folder_->setObjectName("folder");
@@ -141,8 +144,10 @@ DeliverDialog::DeliverDialog(Desk& desk, View view, QWidget* parent) : QDialog(p
     deliver_->setObjectName("deliverNow");
     buttons->addButton(tr("Leave it"), QDialogButtonBox::RejectRole);
     all->addWidget(buttons);
-    const std::pair<QWidget*, QString> names[] = {{green_, tr("Green points")}, {scale_, tr("Scale")},
-                                                  {frames_, tr("Frames")},      {scheme_, tr("Names")},
+    const std::pair<QWidget*, QString> names[] = {{green_, tr("Green points")},
+                                                  {scale_, tr("Scale")},
+                                                  {frames_, tr("Frames")},
+                                                  {scheme_, tr("Names")},
                                                   {folder_, tr("Into")}};
     for (const auto& [w, name] : names) w->setAccessibleName(name);
 
@@ -230,7 +235,8 @@ void DeliverDialog::refresh() {
             r.bits->addItem(tr("8 bits"), 8);
         else {
             const bool fine = r.view == View::height || r.view == View::curvature;
-            for (const int b : fine ? std::array{16, 8} : std::array{8, 16}) r.bits->addItem(tr("%1 bits").arg(b), b);
+            for (const int b : fine ? std::array{16, 8} : std::array{8, 16})
+                r.bits->addItem(tr("%1 bits").arg(b), b);
             if (e == ".tif") r.bits->addItem(tr("32 bits, floats"), 32);
         }
         r.bits->setCurrentIndex(std::max(0, r.bits->findData(bits)));
@@ -266,8 +272,12 @@ void DeliverDialog::refresh() {
         says += tr(". %1 × %2 px.").arg(size.width()).arg(size.height());
         int existing = 0;
         for (const auto& o : files) existing += std::filesystem::exists(o.path);
-        if (existing) says += existing == 1 ? tr(" One is there already and will be replaced.") : tr(" %1 are there already and will be replaced.").arg(existing);
-        const bool heights = std::any_of(rows_.begin(), rows_.end(), [](const Row& r) { return r.view == View::height && r.tick->isChecked() && r.bits->currentData().toInt() != 32; });
+        if (existing)
+            says += existing == 1 ? tr(" One is there already and will be replaced.")
+                                  : tr(" %1 are there already and will be replaced.").arg(existing);
+        const bool heights = std::any_of(rows_.begin(), rows_.end(), [](const Row& r) {
+            return r.view == View::height && r.tick->isChecked() && r.bits->currentData().toInt() != 32;
+        });
         if (heights && !layers_->isChecked() && desk_.frame)
             says += tr(" Heights: black is %1 px, white %2 px; the range is written into the file.")
                         .arg(desk_.frame->range.first, 0, 'f', 2)

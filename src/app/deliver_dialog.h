@@ -12,8 +12,8 @@ class QLineEdit;
 
 namespace bathylux {
 
-/// Which maps to write, and how: every ticked one in its own format and depth, or all as the layers of one EXR; green,
-/// scale, frames, a scheme for the names and a preview of them.
+/// Which maps to write, and how: every ticked one in its own format and depth, or all as the layers of one
+/// EXR; green, scale, frames, a scheme for the names and a preview of them.
 class DeliverDialog : public QDialog {
     Q_OBJECT
   public:

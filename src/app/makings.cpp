@@ -1,13 +1,14 @@
 #include "app/makings.h"
 
+#include <QHash>
 #include <QLabel>
-#include <set>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QScrollArea>
 #include <QScrollBar>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <set>
 
 #include "app/chosen.h"
 #include "app/controls.h"
@@ -17,6 +18,7 @@
 #include "app/step_row.h"
 #include "app/theme.h"
 #include "app/tone_window.h"
+#include "core/check/recognise.h"
 #include "core/piece/references.h"
 #include "core/piece/sources.h"
 #include "core/relief/tones.h"
@@ -40,11 +42,25 @@ QString aboutElement(const Element& e, const Asset* asset) {
                              : QObject::tr("rectangle");
     if (e.is_group()) return QObject::tr("group of %1").arg(e.elements.size());
     if (const auto* n = e.source.as<NoiseSource>())
-        return QObject::tr("noise, %1, %2 px").arg(qs(noise_flavor_names[static_cast<int>(n->flavor)])).arg(said(n->size_u).c_str());
+        return QObject::tr("noise, %1, %2 px")
+            .arg(qs(noise_flavor_names[static_cast<int>(n->flavor)]))
+            .arg(said(n->size_u).c_str());
     if (const auto* m = e.source.as<PatternSource>())
-        return qs(motif_names[static_cast<int>(m->motif)]).replace('_', ' ') + QObject::tr(", %1 px").arg(said(m->size).c_str());
+        return qs(motif_names[static_cast<int>(m->motif)]).replace('_', ' ') +
+               QObject::tr(", %1 px").arg(said(m->size).c_str());
     if (const auto* f = e.source.as<FormSource>())
-        return qs(form_shape_names[static_cast<int>(f->shape)]).replace('_', ' ') + QObject::tr(", %1 px").arg(said(f->rise).c_str());
+        return qs(form_shape_names[static_cast<int>(f->shape)]).replace('_', ' ') +
+               QObject::tr(", %1 px").arg(said(f->rise).c_str());
+    if (e.source.is("normals") && asset && asset->picture) {
+        // Which way its green points is told once for every map.
+        static QHash<quint64, Green> known;
+        auto found = known.find(asset->picture->hash);
+        if (found == known.end())
+            found = known.insert(asset->picture->hash, recognise(*asset->picture).green);
+        return *found == Green::up     ? QObject::tr("normal map, green up")
+               : *found == Green::down ? QObject::tr("normal map, green down")
+                                       : QObject::tr("normal map, green unsure");
+    }
     if (e.source.is("sprites") && asset && !asset->frames.empty())
         return QObject::tr("sprites, %1 frames").arg(asset->frames.size());
     return qs(e.source.kind().name).toLower();
@@ -70,7 +86,9 @@ QString countedBy(const Described& d) {
 bool givesHeight(const Element& e) {
     if (e.source.is("form") || e.source.is("normals") || e.source.is("paint")) return true;
     return std::any_of(e.steps.begin(), e.steps.end(),
-                       [](const Step& s) { return s.on && (s.kind().group == "give depth" || s.what.is("by_hand")); }) ||
+                       [](const Step& s) {
+                           return s.on && (s.kind().group == "give depth" || s.what.is("by_hand"));
+                       }) ||
            std::any_of(e.elements.begin(), e.elements.end(), givesHeight);
 }
 
@@ -155,7 +173,8 @@ QString Makings::signature() const {
             if (desk_.document.isChosen(QString::fromStdString(e.id))) {
                 s += "*";
                 for (const Step& step : e.steps)
-                    s += qs(step.kind().id) + countedBy(step.what) + "<" + QString::fromStdString(step.map ? step.map->element : "") + ",";
+                    s += qs(step.kind().id) + countedBy(step.what) + "<" +
+                         QString::fromStdString(step.map ? step.map->element : "") + ",";
                 s += countedBy(e.source);
                 if (e.mix.mask) s += "m" + QString::fromStdString(e.mix.mask->element);
                 s += QString::number(users_of(desk_.document.piece(), e.id).size());
@@ -163,7 +182,8 @@ QString Makings::signature() const {
                 if (const Asset* a = desk_.asset(e.id))
                     s += (a->trouble.empty() ? "+" : "!") +
                          QString::number(a->picture ? a->picture->hash : 0, 16);
-                for (const std::string& f : files_of(e)) s += desk_.document.state().store.is_embedded(f) ? "in" : "out";
+                for (const std::string& f : files_of(e))
+                    s += desk_.document.state().store.is_embedded(f) ? "in" : "out";
             }
             s += "(";
             walk(e.elements);
@@ -323,7 +343,8 @@ QWidget* Makings::card(const Element& element, int depth) {
     std::vector<const Parameter*> folded;
     for (const Parameter& p : kind.parameters) {
         if (kind.id == "paint") continue; // its file and fineness are the brush's business
-        static const std::set<std::string_view> leads{"motif", "flavor", "shape", "green", "columns", "rows", "cut"};
+        static const std::set<std::string_view> leads{"motif",   "flavor", "shape", "green",
+                                                      "columns", "rows",   "cut"};
         if (p.type == Parameter::Type::text || p.type == Parameter::Type::font ||
             p.type == Parameter::Type::file || p.id == "size" || leads.contains(p.id))
             add_parameter(inner, p);
@@ -399,7 +420,8 @@ QWidget* Makings::card(const Element& element, int depth) {
         [&](QVBoxLayout* to) {
             static const Placement standard;
             for (const Parameter& p : Placement::parameters) {
-                if (p.id == "edge" && kind.id != "picture" && kind.id != "normals" && kind.id != "sprites") continue;
+                if (p.id == "edge" && kind.id != "picture" && kind.id != "normals" && kind.id != "sprites")
+                    continue;
                 addControl(to, makeControl(p, p.get(&standard),
                                            ofChosen(doc, p,
                                                     [](Element& e) {
@@ -433,7 +455,8 @@ QWidget* Makings::card(const Element& element, int depth) {
                                                         }),
                                                doc, frame));
             addMapRows(
-                to, desk_, face.id.toStdString(), tr("Mask"), tr("none"), [](Element& e) { return &e.mix.mask; }, frame,
+                to, desk_, face.id.toStdString(), tr("Mask"), tr("none"),
+                [](Element& e) { return &e.mix.mask; }, frame,
                 [this](ParameterControl* c) { controls_.push_back(c); }, refreshers_);
         });
     // Who reads this element as a map: the way back to them.
@@ -651,7 +674,8 @@ void Makings::addSteps(QVBoxLayout* to, const Element& element) {
         addMapRows(
             inner, desk_, element.id, tr("Works where"), tr("everywhere"),
             [i, kind](Element& e) -> std::optional<MapRef>* {
-                return i < static_cast<int>(e.steps.size()) && &e.steps[i].kind() == kind ? &e.steps[i].map : nullptr;
+                return i < static_cast<int>(e.steps.size()) && &e.steps[i].kind() == kind ? &e.steps[i].map
+                                                                                          : nullptr;
             },
             holder, [this](ParameterControl* c) { controls_.push_back(c); }, refreshers_);
     }
@@ -665,12 +689,10 @@ void Makings::addSteps(QVBoxLayout* to, const Element& element) {
 
 void Makings::askForElement() {
     QList<PickList::Entry> entries;
-    static const std::map<std::string_view, const char*> icons{{"type", "type"},      {"picture", "image"},
-                                                               {"svg", "pen-tool"},   {"rectangle", "square"},
-                                                               {"ellipse", "circle"}, {"group", "group"},
-                                                               {"form", "cone"},      {"noise", "waves"},
-                                                               {"pattern", "grid-3x3"}, {"normals", "mountain"},
-                                                               {"sprites", "film"},   {"paint", "brush"}};
+    static const std::map<std::string_view, const char*> icons{
+        {"type", "type"},        {"picture", "image"},    {"svg", "pen-tool"}, {"rectangle", "square"},
+        {"ellipse", "circle"},   {"group", "group"},      {"form", "cone"},    {"noise", "waves"},
+        {"pattern", "grid-3x3"}, {"normals", "mountain"}, {"sprites", "film"}, {"paint", "brush"}};
     for (const Kind& k : source_kinds()) {
         const auto icon = icons.find(k.id);
         entries.push_back(
@@ -687,7 +709,8 @@ void Makings::askForStep() {
     for (const StepKind& k : step_kinds())
         entries.push_back({qs(k.id), qs(k.name), qs(k.help), qs(k.group), {}, {}, true});
     std::stable_sort(entries.begin(), entries.end(), [](const auto& a, const auto& b) {
-        static const QStringList order{"give depth", "shape depth", "shape", "colour", "wear", "bend", "finish"};
+        static const QStringList order{"give depth", "shape depth", "shape", "colour",
+                                       "wear",       "bend",        "finish"};
         return order.indexOf(a.group) < order.indexOf(b.group);
     });
     auto* list = new PickList(tr("Add which step?"), entries, this);

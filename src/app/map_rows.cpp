@@ -50,8 +50,9 @@ std::pair<double, double> rangeOf(const std::vector<int>& counts) {
 
 } // namespace
 
-void addMapRows(QVBoxLayout* to, Desk& desk, const std::string& element, const QString& label, const QString& none,
-                const MapPlace& place, QWidget* parent, const std::function<void(ParameterControl*)>& keep,
+void addMapRows(QVBoxLayout* to, Desk& desk, const std::string& element, const QString& label,
+                const QString& none, const MapPlace& place, QWidget* parent,
+                const std::function<void(ParameterControl*)>& keep,
                 std::vector<std::function<void()>>& refreshers) {
     Document& doc = desk.document;
     const Element* e = find_element(doc.piece().elements, element);
@@ -68,7 +69,8 @@ void addMapRows(QVBoxLayout* to, Desk& desk, const std::string& element, const Q
     if (map) {
         const QString id = QString::fromStdString(map->id);
         auto* picture = new QLabel(row);
-        picture->setPixmap(QPixmap::fromImage(desk.pictures.value(id)).scaled(32, 20, Qt::KeepAspectRatio, Qt::SmoothTransformation));
+        picture->setPixmap(QPixmap::fromImage(desk.pictures.value(id))
+                               .scaled(32, 20, Qt::KeepAspectRatio, Qt::SmoothTransformation));
         box->addWidget(picture);
         auto* open = linkButton(nameOf(*map), row);
         open->setObjectName("openMap");
@@ -86,24 +88,26 @@ void addMapRows(QVBoxLayout* to, Desk& desk, const std::string& element, const Q
         const auto set = [&desk, &doc, element, place, label](const std::string& id) {
             MapRef ref;
             ref.element = id;
-            if (const Element* m = find_element(doc.piece().elements, id); m && !m->source.is("picture") &&
-                                                                          !m->source.is("noise") && !m->source.is("pattern"))
+            if (const Element* m = find_element(doc.piece().elements, id);
+                m && !m->source.is("picture") && !m->source.is("noise") && !m->source.is("pattern"))
                 ref.of = MapOf::alpha;
             // Arrives stretched to the map's own range.
             if (!id.empty() && ref.of == MapOf::tone) {
                 const auto [low, high] = rangeOf(histogramOf(desk, ref));
                 ref.low = static_cast<float>(low), ref.high = static_cast<float>(high);
             }
-            doc.edit(id.empty() ? QObject::tr("Take the map away") : QObject::tr("Set: %1").arg(label.toLower()), [&](Piece& p) {
-                for (const QString& which : doc.chosen())
-                    if (Element* c = find_element(p.elements, which.toStdString()))
-                        if (auto* at = place(*c)) {
-                            if (id.empty())
-                                at->reset();
-                            else if (may_read(p, c->id, id))
-                                *at = ref;
-                        }
-            });
+            doc.edit(id.empty() ? QObject::tr("Take the map away")
+                                : QObject::tr("Set: %1").arg(label.toLower()),
+                     [&](Piece& p) {
+                         for (const QString& which : doc.chosen())
+                             if (Element* c = find_element(p.elements, which.toStdString()))
+                                 if (auto* at = place(*c)) {
+                                     if (id.empty())
+                                         at->reset();
+                                     else if (may_read(p, c->id, id))
+                                         *at = ref;
+                                 }
+                     });
         };
         menu->addAction(none, menu, [set] { set({}); });
         menu->addSeparator();
@@ -112,7 +116,8 @@ void addMapRows(QVBoxLayout* to, Desk& desk, const std::string& element, const Q
             // What would read itself in a circle is shown, but cannot be taken.
             const bool may = may_read(doc.piece(), element, m.id);
             a->setEnabled(may);
-            if (!may && m.id != element) a->setToolTip(QObject::tr("It reads this element already: that would be a circle."));
+            if (!may && m.id != element)
+                a->setToolTip(QObject::tr("It reads this element already: that would be a circle."));
             if (m.id == element) a->setVisible(false);
         });
         menu->setToolTipsVisible(true);
@@ -144,8 +149,8 @@ void addMapRows(QVBoxLayout* to, Desk& desk, const std::string& element, const Q
                 const auto ref = reference();
                 if (!ref) return;
                 // Counted again when another quantity or another element is read.
-                const QString of = QString::fromStdString(ref->element) + QString::number(static_cast<int>(ref->of)) +
-                                   (desk.frame ? "1" : "0");
+                const QString of = QString::fromStdString(ref->element) +
+                                   QString::number(static_cast<int>(ref->of)) + (desk.frame ? "1" : "0");
                 if (window->property("of").toString() != of) {
                     window->setProperty("of", of);
                     window->setCounts(histogramOf(desk, *ref));

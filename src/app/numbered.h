@@ -4,8 +4,8 @@
 
 namespace bathylux {
 
-/// The last number in a file's name, before its ending; −1 where there is none. (QCollator knows numbers in some
-/// locales only.)
+/// The last number in a file's name, before its ending; −1 where there is none. (QCollator knows numbers in
+/// some locales only.)
 inline qlonglong numberIn(const QString& path) {
     static const QRegularExpression digits("(\\d+)\\.[A-Za-z]+$");
     const auto m = digits.match(path);

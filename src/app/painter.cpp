@@ -36,24 +36,31 @@ struct GroundTiles {
 
     static constexpr int side = 64;
     float at(int x, int y) {
-        const int tx = x >= 0 ? x / side : -((side - 1 - x) / side), ty = y >= 0 ? y / side : -((side - 1 - y) / side);
-        const auto key = static_cast<std::uint64_t>(static_cast<std::uint32_t>(tx)) << 32 | static_cast<std::uint32_t>(ty);
+        const int tx = x >= 0 ? x / side : -((side - 1 - x) / side),
+                  ty = y >= 0 ? y / side : -((side - 1 - y) / side);
+        const auto key =
+            static_cast<std::uint64_t>(static_cast<std::uint32_t>(tx)) << 32 | static_cast<std::uint32_t>(ty);
         auto& t = tiles[key];
         if (t.empty()) fill(t, tx * side, ty * side);
         return t[static_cast<std::size_t>(y - ty * side) * side + x - tx * side];
     }
     void fill(std::vector<float>& t, int x0, int y0) {
         t.assign(static_cast<std::size_t>(side) * side, 0.0f);
-        const Box box = transformed(Box{double(x0), double(y0), double(x0 + side), double(y0 + side)}, to_canvas);
-        const Region all = canvas_region(scene.piece->canvas, 1), part = intersect(grow(covering(box), 2), all);
+        const Box box =
+            transformed(Box{double(x0), double(y0), double(x0 + side), double(y0 + side)}, to_canvas);
+        const Region all = canvas_region(scene.piece->canvas, 1),
+                     part = intersect(grow(covering(box), 2), all);
         if (part.empty()) return;
-        const Bundle b = element.empty() ? evaluator.relief(scene, part, 1) : evaluator.element(scene, element, part, 1, {}, steps);
+        const Bundle b = element.empty() ? evaluator.relief(scene, part, 1)
+                                         : evaluator.element(scene, element, part, 1, {}, steps);
         if (b.region.empty() || !b.gives_height) return;
         for (int y = 0; y < side; ++y)
             for (int x = 0; x < side; ++x) {
                 const Vec2 c = to_canvas({x0 + x + 0.5, y0 + y + 0.5});
-                const int i = std::clamp(static_cast<int>(std::floor(c.x)), b.region.x0, b.region.x1 - 1) - b.region.x0,
-                          j = std::clamp(static_cast<int>(std::floor(c.y)), b.region.y0, b.region.y1 - 1) - b.region.y0;
+                const int i = std::clamp(static_cast<int>(std::floor(c.x)), b.region.x0, b.region.x1 - 1) -
+                              b.region.x0,
+                          j = std::clamp(static_cast<int>(std::floor(c.y)), b.region.y0, b.region.y1 - 1) -
+                              b.region.y0;
                 t[static_cast<std::size_t>(y) * side + x] = b.height.at(i, j) * b.weight.at(i, j);
             }
     }
@@ -97,13 +104,16 @@ Painter::Target Painter::makeTarget() {
                 file = "strokes/" + std::to_string(n) + "-" + stem;
             return file;
         };
-        if (Element* e = doc.chosen().isEmpty() ? nullptr : find_element(p.elements, doc.chosen().back().toStdString())) {
+        if (Element* e = doc.chosen().isEmpty()
+                             ? nullptr
+                             : find_element(p.elements, doc.chosen().back().toStdString())) {
             id = e->id;
             ByHand hand;
             hand.file = free(e->source.is("sprites") ? id + "-{frame}.exr" : id + ".exr");
             // One painted px is about one of the canvas.
             const auto to_source = toSource(p, *e);
-            hand.density = to_source ? static_cast<float>(std::clamp(1 / to_source->mean_scale(), 0.01, 100.0)) : 1.0f;
+            hand.density =
+                to_source ? static_cast<float>(std::clamp(1 / to_source->mean_scale(), 0.01, 100.0)) : 1.0f;
             if (e->source.is("paint")) {
                 e->source = e->source.with("file", hand.file);
                 return;
@@ -147,23 +157,26 @@ void Painter::partStrokes() {
         Element* e = find_element(p.elements, at_->element);
         if (e->source.is("paint")) e->source = e->source.with("file", own);
         for (Step& s : e->steps)
-            if (const auto* hand = s.what.as<ByHand>(); hand && hand->file == at_->file) s.what = s.what.with("file", own);
+            if (const auto* hand = s.what.as<ByHand>(); hand && hand->file == at_->file)
+                s.what = s.what.with("file", own);
     });
     at_->file = own;
 }
 
 Ground Painter::groundOf(const Target& t) const {
-    if (brush.work != BrushWork::level && brush.work != BrushWork::smooth && brush.work != BrushWork::flatten) return {};
+    if (brush.work != BrushWork::level && brush.work != BrushWork::smooth && brush.work != BrushWork::flatten)
+        return {};
     auto tiles = std::make_shared<GroundTiles>();
-    tiles->scene = {desk_.document.state().piece, desk_.frame ? desk_.frame->assets : std::make_shared<const Assets>(),
-                    desk_.frameNumber};
+    tiles->scene = {desk_.document.state().piece,
+                    desk_.frame ? desk_.frame->assets : std::make_shared<const Assets>(), desk_.frameNumber};
     tiles->to_canvas = t.to_painting.inverse();
     const Element* e = find_element(desk_.document.piece().elements, t.element);
     if (e && !e->source.is("paint")) {
         tiles->element = t.element;
         tiles->steps = static_cast<int>(e->steps.size());
         for (int i = 0; i < static_cast<int>(e->steps.size()); ++i)
-            if (const auto* hand = e->steps[i].what.as<ByHand>(); hand && hand->file == t.file) tiles->steps = i;
+            if (const auto* hand = e->steps[i].what.as<ByHand>(); hand && hand->file == t.file)
+                tiles->steps = i;
     } else {
         auto without = std::make_shared<Piece>(desk_.document.piece());
         if (Element* layer = find_element(without->elements, t.element)) layer->mix.visible = false;
@@ -175,7 +188,8 @@ Ground Painter::groundOf(const Target& t) const {
 bool Painter::begin(Vec2 canvas, float pressure, bool onward, QString& why) {
     Document& doc = desk_.document;
     if (doc.readOnly()) {
-        why = QObject::tr("This piece was made by a newer version of Bathylux. It can be looked at, not changed.");
+        why = QObject::tr(
+            "This piece was made by a newer version of Bathylux. It can be looked at, not changed.");
         return false;
     }
     const bool hides = brush.work == BrushWork::hide || brush.work == BrushWork::reveal;

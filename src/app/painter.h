@@ -7,8 +7,8 @@
 
 namespace bathylux {
 
-/// The brush in the hand: paints on the chosen element (in a step of its own), on a painted layer, or, with nothing
-/// chosen, on a layer it makes. One stroke is one undo.
+/// The brush in the hand: paints on the chosen element (in a step of its own), on a painted layer, or, with
+/// nothing chosen, on a layer it makes. One stroke is one undo.
 class Painter {
   public:
     explicit Painter(Desk& desk) : desk_(desk) {}
@@ -17,8 +17,8 @@ class Painter {
     bool mirrorAcross = false, mirrorDown = false;
     float fitTo = 0; // width of the canvas that the brush was last fitted to
 
-    /// Begins a stroke at a place of the canvas; with `onward` it goes straight from where the last one ended.
-    /// False where there is nothing to paint on; `why` says so.
+    /// Begins a stroke at a place of the canvas; with `onward` it goes straight from where the last one
+    /// ended. False where there is nothing to paint on; `why` says so.
     bool begin(Vec2 canvas, float pressure, bool onward, QString& why);
     void move(Vec2 canvas, float pressure);
     void end();

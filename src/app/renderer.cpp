@@ -174,6 +174,32 @@ void Renderer::run(std::stop_token quit) {
     }
 }
 
+/// Hatches, over a view, what a step that knocks a background out takes away.
+void Renderer::hatchWhatGoes(QImage& image, const Scene& scene, const Shot& shot, std::stop_token stop) {
+    if (!find_element(scene.piece->elements, shot.knocked)) return;
+    const Bundle before =
+                     evaluator_.element(scene, shot.knocked, shot.region, shot.scale, stop, shot.knockedStep),
+                 after = evaluator_.element(scene, shot.knocked, shot.region, shot.scale, stop,
+                                            shot.knockedStep + 1);
+    const Region r = intersect(before.region, shot.region);
+    for (int y = r.y0; y < r.y1; ++y) {
+        auto* row = reinterpret_cast<QRgb*>(image.scanLine(y - shot.region.y0)) - shot.region.x0;
+        for (int x = r.x0; x < r.x1; ++x) {
+            const float was = before.coverage.at(x - before.region.x0, y - before.region.y0);
+            const bool in = !after.region.empty() && x >= after.region.x0 && y >= after.region.y0 &&
+                            x < after.region.x1 && y < after.region.y1;
+            const float gone =
+                was - (in ? after.coverage.at(x - after.region.x0, y - after.region.y0) : 0.0f);
+            if (gone <= 0.02f) continue;
+            // Lines of the signal colour, six px apart, over a thin wash of it.
+            const int k = qRound(255 * std::min(1.0f, gone) * ((x + y) % 6 < 2 ? 0.75f : 0.22f));
+            const QRgb p = row[x];
+            const auto mix = [&](int to, int from) { return (to * k + from * (255 - k)) / 255; };
+            row[x] = qRgba(mix(228, qRed(p)), mix(102, qGreen(p)), mix(76, qBlue(p)), mix(255, qAlpha(p)));
+        }
+    }
+}
+
 std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, std::stop_token stop) {
     QElapsedTimer timer;
     timer.start();
@@ -186,7 +212,8 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
 
     const std::uint64_t relief = relief_hash(scene);
     Hash key;
-    key << relief << (shot.left == View::occlusion || shot.right == View::occlusion) << shot.scale << shot.region.x0 << shot.region.y0 << shot.region.x1 << shot.region.y1;
+    key << relief << (shot.left == View::occlusion || shot.right == View::occlusion) << shot.scale
+        << shot.region.x0 << shot.region.y0 << shot.region.x1 << shot.region.y1;
     if (kept_.key != key.value() || !kept_.relief) {
         const bool whole = shot.left == View::occlusion || shot.right == View::occlusion;
         kept_.relief = std::make_shared<const Bundle>(
@@ -210,12 +237,14 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
         }
         frame->range = range_;
     }
-    frame->contourStep = shot.contourStep > 0 ? shot.contourStep
-                                              : double(round_contour_step(frame->range.first, frame->range.second));
+    frame->contourStep = shot.contourStep > 0
+                             ? shot.contourStep
+                             : double(round_contour_step(frame->range.first, frame->range.second));
 
     const Lighting lighting = lighting_of(piece);
     const auto seen = [&](View view, const Bundle& of) {
-        return develop(view, view_of(view, of, shot.region, shot.scale, piece.canvas.edge, lighting, stop), *frame);
+        return develop(view, view_of(view, of, shot.region, shot.scale, piece.canvas.edge, lighting, stop),
+                       *frame);
     };
     const int frames = shot.onion && !shot.coarse ? files::frame_count(scene) : 1;
     const auto picture = [&](View view) {
@@ -232,6 +261,7 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
                 p.drawImage(0, 0, seen(view, b));
             }
         }
+        if (!shot.knocked.empty() && is_color(view)) hatchWhatGoes(image, scene, shot, stop);
         if (shot.join) image = scrolledByHalf(image);
         return image;
     };

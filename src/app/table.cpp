@@ -80,6 +80,12 @@ Table::Table(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     });
     connect(&desk_.document, &Document::choiceChanged, this, [this] {
         pivot_.reset();
+        // What a step takes away is shown only while it is open.
+        const Element* e = desk_.document.openElement();
+        const int open = desk_.document.openStep();
+        const bool knocks =
+            e && open >= 0 && open < static_cast<int>(e->steps.size()) && e->steps[open].what.is("knock_out");
+        if (knocks || (newest_ && !newest_->shot.knocked.empty())) requestFrame();
         update();
     });
     connect(&desk_.renderer, &Renderer::framed, this, &Table::frameReady);
@@ -289,6 +295,11 @@ void Table::requestFrame() {
     shot.frame = desk_.frameNumber;
     shot.onion = desk_.onion;
     shot.join = join_;
+    // While a step that knocks a background out is open, what goes is shown.
+    if (const Element* e = desk_.document.openElement();
+        e && desk_.document.openStep() >= 0 && desk_.document.openStep() < static_cast<int>(e->steps.size()))
+        if (const Step& s = e->steps[desk_.document.openStep()]; s.on && s.what.is("knock_out"))
+            shot.knocked = e->id, shot.knockedStep = desk_.document.openStep();
     // While the hand moves, half as fine if a sharp picture would not keep up.
     shot.coarse = desk_.document.inStroke() && !resting_;
     const double ratio = devicePixelRatioF();

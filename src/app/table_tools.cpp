@@ -201,7 +201,8 @@ void Table::mousePressEvent(QMouseEvent* e) {
         QString why;
         // What the views show scrolled would be painted in the wrong place.
         if (join_) setJoin(false);
-        if (!painter_.begin(toCanvas(e->position()), static_cast<float>(pressure_), e->modifiers() & Qt::ShiftModifier, why)) {
+        if (!painter_.begin(toCanvas(e->position()), static_cast<float>(pressure_),
+                            e->modifiers() & Qt::ShiftModifier, why)) {
             hold_ = Hold::none;
             emit refused(why);
         }

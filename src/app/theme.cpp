@@ -63,6 +63,7 @@ QMenu::separator { height: 1px; background: %line; margin: 4px 6px; }
 QLineEdit, QPlainTextEdit, QSpinBox, QDoubleSpinBox { background: %well; color: %text; border: 1px solid transparent; border-radius: 2px; padding: 3px 6px; selection-background-color: %accent; selection-color: %onaccent; }
 QLineEdit:focus, QPlainTextEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus { border: 1px solid %accent; }
 QComboBox { background: %well; color: %text; border: 1px solid transparent; border-radius: 2px; padding: 2px 6px; min-height: 20px; }
+QComboBox:disabled { color: %faint; background: transparent; }
 QComboBox:focus { border: 1px solid %accent; }
 QComboBox::drop-down { border: 0; width: 18px; }
 QComboBox::down-arrow { width: 0; height: 0; }
@@ -101,9 +102,9 @@ QProgressBar { background: %well; border: 0; border-radius: 2px; height: 4px; }
 QProgressBar::chunk { background: %accent; border-radius: 2px; }
 )";
     const std::pair<const char*, QColor> roles[] = {
-        {"%window", t.window}, {"%panel", t.panel},        {"%well", t.well},   {"%raised", t.raised},
-        {"%line", t.line},     {"%text", t.text}, {"%second", t.second},          {"%faint", t.faint}, {"%onaccent", t.onAccent},
-        {"%accent", t.accent}, {"%selection", t.selection}};
+        {"%window", t.window},     {"%panel", t.panel},   {"%well", t.well},          {"%raised", t.raised},
+        {"%line", t.line},         {"%text", t.text},     {"%second", t.second},      {"%faint", t.faint},
+        {"%onaccent", t.onAccent}, {"%accent", t.accent}, {"%selection", t.selection}};
     for (const auto& [name, color] : roles) s.replace(QLatin1String(name), color.name());
     return s;
 }

@@ -27,11 +27,13 @@ TimeStrip::TimeStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
         box->addWidget(b);
         return b;
     };
-    connect(button("chevron-left", tr("One frame back"), "frameBack"), &QToolButton::clicked, this, [this] { step(-1); });
+    connect(button("chevron-left", tr("One frame back"), "frameBack"), &QToolButton::clicked, this,
+            [this] { step(-1); });
     play_ = button("play", tr("Play"), "framePlay");
     play_->setCheckable(true);
     connect(play_, &QToolButton::toggled, this, &TimeStrip::play);
-    connect(button("chevron-right", tr("One frame on"), "frameOn"), &QToolButton::clicked, this, [this] { step(1); });
+    connect(button("chevron-right", tr("One frame on"), "frameOn"), &QToolButton::clicked, this,
+            [this] { step(1); });
     says_ = new QLabel(this);
     says_->setFont(Theme::numbers(12));
     says_->setMinimumWidth(44);

@@ -450,11 +450,13 @@ void Window::makeMenus() {
     QMenu* contours = view->addMenu(tr("Contour lines"));
     add(contours, tr("Contours: as fits"), {}, [this] { table_->setContourStep(0); });
     for (const double step : {0.1, 0.25, 0.5, 1.0, 2.0, 5.0, 10.0})
-        add(contours, tr("Contours: every %1 px").arg(step), {}, [this, step] { table_->setContourStep(step); });
+        add(contours, tr("Contours: every %1 px").arg(step), {},
+            [this, step] { table_->setContourStep(step); });
     add(contours, tr("Contours: every…"), {}, [this] {
         bool good = false;
-        const double step = QInputDialog::getDouble(this, tr("Contour lines"), tr("Height from line to line, px"),
-                                                    table_->contourStep() > 0 ? table_->contourStep() : 1, 0.001, 10000, 3, &good);
+        const double step = QInputDialog::getDouble(
+            this, tr("Contour lines"), tr("Height from line to line, px"),
+            table_->contourStep() > 0 ? table_->contourStep() : 1, 0.001, 10000, 3, &good);
         if (good) table_->setContourStep(step);
     });
     view->addSeparator();
@@ -467,7 +469,8 @@ void Window::makeMenus() {
     QMenu* brushes = view->addMenu(tr("Brushes"));
     add(view, tr("Paint on the relief"), QKeySequence("B"), [this] { table_->setTool(Table::Tool::paint); });
     for (std::size_t i = 0; i < brush_work_names.size(); ++i) {
-        const QString name = QString::fromUtf8(brush_work_names[i].data(), static_cast<qsizetype>(brush_work_names[i].size()));
+        const QString name =
+            QString::fromUtf8(brush_work_names[i].data(), static_cast<qsizetype>(brush_work_names[i].size()));
         add(brushes, tr("Brush: %1").arg(name), {}, [this, i] {
             table_->painter().brush.work = static_cast<BrushWork>(i);
             table_->setTool(Table::Tool::paint);
@@ -536,8 +539,8 @@ void Window::refreshActions() {
     for (QAction* a : needPiece_) a->setEnabled(piece);
     for (const char* name :
          {"Cut", "Copy", "Duplicate", "Delete", "Add step…", "Rename", "Switch on or off", "Group",
-          "Bring forward", "Send backward", "Fit to the canvas…", "Flip across", "Flip upside down", "Align left", "Align centre",
-          "Align right", "Align top", "Align middle", "Align bottom"})
+          "Bring forward", "Send backward", "Fit to the canvas…", "Flip across", "Flip upside down",
+          "Align left", "Align centre", "Align right", "Align top", "Align middle", "Align bottom"})
         if (QAction* a = action(tr(name))) a->setEnabled(some);
     if (QAction* a = action(tr("Ungroup")))
         a->setEnabled(some && doc.openElement() && doc.openElement()->is_group());

@@ -20,7 +20,8 @@ void Window::addElement(const QString& kind) {
     Document& doc = desk_.document;
     if (kind == "sprites" || kind == "normals") {
         const QStringList paths = QFileDialog::getOpenFileNames(
-            this, kind == "sprites" ? tr("Add a sprite sheet, or its numbered frames") : tr("Add a normal map"),
+            this,
+            kind == "sprites" ? tr("Add a sprite sheet, or its numbered frames") : tr("Add a normal map"),
             QSettings().value("folder").toString(),
             tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.exr);;All files (*)"));
         if (paths.isEmpty()) return;
@@ -111,8 +112,8 @@ void Window::addElement(const QString& kind) {
 
 void Window::addPictureFile(const QString& path, const QString& as) {
     const std::string full = QFileInfo(path).absoluteFilePath().toStdString();
-    const auto asset = desk_.renderer.resolver().resolve(Described(source_kind("picture"), PictureSource{full}),
-                                                         desk_.document.state().store);
+    const auto asset = desk_.renderer.resolver().resolve(
+        Described(source_kind("picture"), PictureSource{full}), desk_.document.state().store);
     if (!asset->trouble.empty()) throw Error(asset->trouble);
     addPictureElement(full, QFileInfo(path).completeBaseName(), nullptr, {}, asset->picture.get(), as);
 }
@@ -120,7 +121,8 @@ void Window::addPictureFile(const QString& path, const QString& as) {
 void Window::fitToCanvas() {
     if (!desk_.frame || desk_.document.chosen().isEmpty()) return;
     bool good = false;
-    const double margin = QInputDialog::getDouble(this, tr("Fit to the canvas"), tr("Margin, px"), 0, 0, 10000, 1, &good);
+    const double margin =
+        QInputDialog::getDouble(this, tr("Fit to the canvas"), tr("Margin, px"), 0, 0, 10000, 1, &good);
     if (good) fitToCanvas(margin);
 }
 
@@ -134,7 +136,8 @@ void Window::fitToCanvas(double margin) {
             const Box box = placing_of(scene, {id}).bounds();
             if (!e || box.empty() || box.width() <= 0 || box.height() <= 0) continue;
             // A shape takes the canvas's proportions; anything else keeps its own.
-            if (e->placement.turn == 0 && (e->source.is("rectangle") || e->source.is("ellipse") || e->source.is("form"))) {
+            if (e->placement.turn == 0 &&
+                (e->source.is("rectangle") || e->source.is("ellipse") || e->source.is("form"))) {
                 e->source = e->source.with("width", w / std::abs(double(e->placement.scale_u)))
                                 .with("height", h / std::abs(double(e->placement.scale_v)));
             } else {
@@ -164,7 +167,8 @@ void Window::addStep(const QString& kind) {
                     // The colour of its upper left corner is most likely the ground.
                     const Picture& pic = *asset->picture;
                     const int c = pic.channels < 3 ? 0 : 1;
-                    s.what = s.what.with("color", Color{pic.stored(0, 0, 0), pic.stored(0, 0, c), pic.stored(0, 0, 2 * c), 1});
+                    s.what = s.what.with(
+                        "color", Color{pic.stored(0, 0, 0), pic.stored(0, 0, c), pic.stored(0, 0, 2 * c), 1});
                 }
                 if (kind == "tones" && (e->source.is("noise") || e->source.is("pattern")))
                     s.what = s.what.with("low", 0.0).with("high", 1.0);

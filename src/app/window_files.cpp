@@ -24,10 +24,10 @@
 #include "app/window.h"
 #include "core/check/recognise.h"
 #include "core/error.h"
+#include "core/make/sprites.h"
 #include "core/piece/codec.h"
 #include "core/piece/references.h"
 #include "core/piece/sources.h"
-#include "core/make/sprites.h"
 #include "core/relief/bevel.h"
 #include "core/relief/raise.h"
 #include "core/relief/soften.h"
@@ -323,8 +323,7 @@ void Window::addPictureElement(const std::string& file, const QString& name,
     std::string id;
     const bool first = doc.piece().elements.empty();
     Json about;
-    if (picture && !embedded)
-        try {
+    if (picture && !embedded) try {
             about = Json::parse(files::picture_description(file), nullptr, false);
         } catch (const Error&) {
             // A picture that says nothing of itself is a picture.
@@ -341,6 +340,10 @@ void Window::addPictureElement(const std::string& file, const QString& name,
         } else if (as == "normals") {
             NormalsSource n;
             n.file = file;
+            // A map of our own says which way its green points.
+            if (about.is_object() && about.value("bathylux", "") == "normals" &&
+                about.value("green", "") != "")
+                n.green = about.value("green", "") == "up" ? GreenSays::up : GreenSays::down;
             e.source = Described(source_kind("normals"), n);
             // Its blue is no colour: it gives height alone.
             e.mix.opacity = 0;
@@ -355,9 +358,12 @@ void Window::addPictureElement(const std::string& file, const QString& name,
             if (columns * rows == 1) s.cut = SheetCut::islands;
             e.source = Described(source_kind("sprites"), s);
             w = picture->width / std::max(1, columns), h = picture->height / std::max(1, rows);
-            if (first) p.canvas.width = static_cast<float>(std::round(w)), p.canvas.height = static_cast<float>(std::round(h));
+            if (first)
+                p.canvas.width = static_cast<float>(std::round(w)),
+                p.canvas.height = static_cast<float>(std::round(h));
             Bevel bevel;
-            bevel.width = static_cast<float>(std::round(std::min(w, h) * 0.12)), bevel.rise = static_cast<float>(std::round(std::min(w, h) * 0.07));
+            bevel.width = static_cast<float>(std::round(std::min(w, h) * 0.12)),
+            bevel.rise = static_cast<float>(std::round(std::min(w, h) * 0.07));
             Tones tones;
             tones.rise = static_cast<float>(std::round(std::min(w, h) * 0.04));
             e.steps.push_back({{}, true, Described(*find_step_kind("bevel"), bevel), {}});
@@ -378,8 +384,10 @@ void Window::addPictureElement(const std::string& file, const QString& name,
                 float lift = 0;
                 // A map of our own says what its black and white are.
                 if (about.is_object() && about.value("bathylux", "") == "height") {
-                    if (about.contains("height_range") && about["height_range"].is_array() && about["height_range"].size() == 2) {
-                        const auto low = about["height_range"][0].get<float>(), high = about["height_range"][1].get<float>();
+                    if (about.contains("height_range") && about["height_range"].is_array() &&
+                        about["height_range"].size() == 2) {
+                        const auto low = about["height_range"][0].get<float>(),
+                                   high = about["height_range"][1].get<float>();
                         t.low = 0, t.high = 1, t.rise = high - low, lift = low;
                     } else if (picture->is_float())
                         t.low = 0, t.high = 1, t.rise = 1;
@@ -388,7 +396,8 @@ void Window::addPictureElement(const std::string& file, const QString& name,
                     e.mix.opacity = 0;
                 }
                 e.steps.push_back({{}, true, Described(*find_step_kind("tones"), t), {}});
-                if (lift != 0) e.steps.push_back({{}, true, Described(*find_step_kind("raise"), Raise{lift}), {}});
+                if (lift != 0)
+                    e.steps.push_back({{}, true, Described(*find_step_kind("raise"), Raise{lift}), {}});
             }
         }
         e.placement.x = at ? static_cast<float>(at->x) : p.canvas.width / 2;
@@ -430,9 +439,13 @@ void Window::addFrames(const QStringList& paths) {
     std::string id;
     desk_.document.edit(tr("Add sprites"), [&](Piece& p) {
         if (p.elements.empty())
-            p.canvas.width = static_cast<float>(asset->width), p.canvas.height = static_cast<float>(asset->height);
+            p.canvas.width = static_cast<float>(asset->width),
+            p.canvas.height = static_cast<float>(asset->height);
         Element e;
-        e.name = QFileInfo(paths.front()).completeBaseName().remove(QRegularExpression("[-_. ]*\\d+$")).toStdString();
+        e.name = QFileInfo(paths.front())
+                     .completeBaseName()
+                     .remove(QRegularExpression("[-_. ]*\\d+$"))
+                     .toStdString();
         if (e.name.empty()) e.name = tr("Sprites").toStdString();
         e.id = free_id(p, e.name);
         e.source = source;
@@ -485,13 +498,16 @@ void Window::addFiles(const QStringList& paths, std::optional<Vec2> at) {
             if (r.what == Guess::normals)
                 notices_->say(tr("%1 is a normal map%2: its height was worked out from it.")
                                   .arg(file_name)
-                                  .arg(r.green == Green::up     ? tr(" whose green points up")
-                                       : r.green == Green::down ? tr(" whose green points down")
-                                                                : tr("; which way its green points could not be told")),
+                                  .arg(r.green == Green::up ? tr(" whose green points up")
+                                       : r.green == Green::down
+                                           ? tr(" whose green points down")
+                                           : tr("; which way its green points could not be told")),
                               {{tr("take it as a picture"), [instead] { instead("picture"); }}});
-            if (const auto [columns, rows] = guessed_grid(*asset->picture); r.what == Guess::picture && columns * rows > 1)
-                notices_->say(tr("%1 looks like a sheet of %2 × %3 sprites.").arg(file_name).arg(columns).arg(rows),
-                              {{tr("cut it into frames"), [instead] { instead("sprites"); }}});
+            if (const auto [columns, rows] = guessed_grid(*asset->picture);
+                r.what == Guess::picture && columns * rows > 1)
+                notices_->say(
+                    tr("%1 looks like a sheet of %2 × %3 sprites.").arg(file_name).arg(columns).arg(rows),
+                    {{tr("cut it into frames"), [instead] { instead("sprites"); }}});
             if (r.what == Guess::height)
                 notices_->say(tr("%1 looks like a height map: its values became height.")
                                   .arg(QFileInfo(path).fileName()));
@@ -605,7 +621,8 @@ void Window::deliverAll(const std::vector<files::Order>& orders) {
         std::size_t done = 0;
         try {
             const Scene scene{state.piece, desk_.renderer.resolver().resolve(*state.piece, state.store)};
-            Evaluator evaluator(files::looks_at_the_whole(*state.piece) || orders.size() > 1 ? 512u << 20 : 0);
+            Evaluator evaluator(files::looks_at_the_whole(*state.piece) || orders.size() > 1 ? 512u << 20
+                                                                                             : 0);
             for (const files::Order& order : orders) {
                 files::carry_out(evaluator, scene, order, stop, [&](double d) {
                     delivered_ = (static_cast<double>(done) + d) / static_cast<double>(orders.size());
@@ -623,15 +640,19 @@ void Window::deliverAll(const std::vector<files::Order>& orders) {
                 delivering_ = false;
                 if (stopped)
                     notices_->say(done == 0 ? tr("Delivery stopped; nothing was written.")
-                                            : tr("Delivery stopped; %1 of %2 files were written.").arg(done).arg(orders.size()));
+                                            : tr("Delivery stopped; %1 of %2 files were written.")
+                                                  .arg(done)
+                                                  .arg(orders.size()));
                 else if (!trouble.isEmpty())
                     notices_->say(trouble, {}, true);
                 else if (orders.size() == 1)
-                    notices_->say(tr("Delivered %1.").arg(QString::fromStdString(orders.front().path.string())));
+                    notices_->say(
+                        tr("Delivered %1.").arg(QString::fromStdString(orders.front().path.string())));
                 else
-                    notices_->say(tr("Delivered %1 files into %2.")
-                                      .arg(orders.size())
-                                      .arg(QString::fromStdString(orders.front().path.parent_path().string())));
+                    notices_->say(
+                        tr("Delivered %1 files into %2.")
+                            .arg(orders.size())
+                            .arg(QString::fromStdString(orders.front().path.parent_path().string())));
             },
             Qt::QueuedConnection);
     });
@@ -640,11 +661,15 @@ void Window::deliverAll(const std::vector<files::Order>& orders) {
 void Window::deliverSection() {
     const std::string drawing = drawer_->section().drawing();
     if (drawing.empty()) {
-        notices_->say(tr("There is no section yet: take the section tool (S) and draw a line across the table."), {}, true);
+        notices_->say(
+            tr("There is no section yet: take the section tool (S) and draw a line across the table."), {},
+            true);
         return;
     }
-    const QString start = QSettings().value("folder", QDir::homePath()).toString() + "/" + desk_.document.title() + "-section.svg";
-    QString path = QFileDialog::getSaveFileName(this, tr("Deliver the section"), start, tr("Drawings (*.svg)"));
+    const QString start = QSettings().value("folder", QDir::homePath()).toString() + "/" +
+                          desk_.document.title() + "-section.svg";
+    QString path =
+        QFileDialog::getSaveFileName(this, tr("Deliver the section"), start, tr("Drawings (*.svg)"));
     if (path.isEmpty()) return;
     if (QFileInfo(path).suffix().isEmpty()) path += ".svg";
     files::write_atomically(path.toStdString(), std::as_bytes(std::span(drawing)));

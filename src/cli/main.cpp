@@ -161,7 +161,8 @@ int render(Arguments args) {
         char digits[16];
         std::snprintf(digits, sizeof digits, "-%04d", i);
         scene.frame = i;
-        render_to(path_out.parent_path() / (path_out.stem().string() + digits + path_out.extension().string()));
+        render_to(path_out.parent_path() /
+                  (path_out.stem().string() + digits + path_out.extension().string()));
     }
     return 0;
 }

@@ -22,13 +22,13 @@ namespace bathylux {
 
 namespace {
 constexpr StepKind kinds[] = {
-    describe_step<Bevel>(),       describe_step<Tones>(),        describe_step<EvenLight>(),
-    describe_step<Raise>(),       describe_step<Soften>(),       describe_step<KeepEdges>(),
-    describe_step<Median>(),      describe_step<Sharpen>(),      describe_step<Bands>(),
-    describe_step<Deterrace>(),   describe_step<Terrace>(),      describe_step<TotalRise>(),
-    describe_step<HeightCurve>(), describe_step<MeetEdges>(), describe_step<ByHand>(),       describe_step<Inset>(),
-    describe_step<Border>(),      describe_step<RoundCorners>(), describe_step<KnockOut>(),
-    describe_step<Fill>(),
+    describe_step<Bevel>(),       describe_step<Tones>(),     describe_step<EvenLight>(),
+    describe_step<Raise>(),       describe_step<Soften>(),    describe_step<KeepEdges>(),
+    describe_step<Median>(),      describe_step<Sharpen>(),   describe_step<Bands>(),
+    describe_step<Deterrace>(),   describe_step<Terrace>(),   describe_step<TotalRise>(),
+    describe_step<HeightCurve>(), describe_step<MeetEdges>(), describe_step<ByHand>(),
+    describe_step<Inset>(),       describe_step<Border>(),    describe_step<RoundCorners>(),
+    describe_step<KnockOut>(),    describe_step<Fill>(),
 };
 } // namespace
 

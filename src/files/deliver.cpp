@@ -97,8 +97,8 @@ PictureSpec spec_of(const Delivery& how, const std::string& ending, int width, i
     PictureSpec spec;
     spec.width = width, spec.height = height;
     spec.channels = channels_of(how.view);
-    spec.bits = ending == ".exr" ? 32
-                : how.bits       ? how.bits
+    spec.bits = ending == ".exr"                                                                 ? 32
+                : how.bits                                                                       ? how.bits
                 : (how.view == View::height || how.view == View::curvature) && ending != ".webp" ? 16
                                                                                                  : 8;
     spec.premultiplied = spec.bits == 32;
@@ -126,7 +126,8 @@ void deliver(Evaluator& evaluator, const Scene& scene, const std::filesystem::pa
 }
 
 void deliver_layers(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path,
-                    const std::vector<Delivery>& layers, std::stop_token stop, const Evaluator::Progress& progress) {
+                    const std::vector<Delivery>& layers, std::stop_token stop,
+                    const Evaluator::Progress& progress) {
     if (ending_of(path) != ".exr") throw Error(path.string() + ": layers of one file are written as .exr.");
     if (layers.empty()) throw Error("Nothing to deliver: tick at least one map.");
     const double scale = layers.front().scale;
@@ -145,20 +146,23 @@ void deliver_layers(Evaluator& evaluator, const Scene& scene, const std::filesys
     const auto writer = write_picture(path, spec);
     const Canvas& canvas = scene.piece->canvas;
     const Lighting lighting = lighting_of(*scene.piece);
-    const bool whole = std::any_of(layers.begin(), layers.end(), [](const Delivery& d) { return d.view == View::occlusion; });
+    const bool whole = std::any_of(layers.begin(), layers.end(),
+                                   [](const Delivery& d) { return d.view == View::occlusion; });
     const int rows = whole || canvas.edge == Edge::repeat
                          ? all.height()
                          : static_cast<int>(std::clamp<long long>((2 << 20) / all.width(), 64, all.height()));
     for (int y = 0; y < all.y1; y += rows) {
         const Region part{0, y, all.x1, std::min(all.y1, y + rows)};
-        const Bundle relief = evaluator.relief(scene, region_with_neighbours(canvas, part, scale, whole), scale, stop);
+        const Bundle relief =
+            evaluator.relief(scene, region_with_neighbours(canvas, part, scale, whole), scale, stop);
         std::vector<float> samples(static_cast<std::size_t>(part.area()) * spec.channels);
         int first = 0;
         for (const Delivery& d : layers) {
             const Strip s = view_of(d.view, relief, part, scale, canvas.edge, lighting, stop);
             for (const Field& f : s.channels) {
                 const Rows from(f, part.width());
-                const float sign = d.view == View::normals && !d.green_up && &f == &s.channels[1] ? -1.0f : 1.0f;
+                const float sign =
+                    d.view == View::normals && !d.green_up && &f == &s.channels[1] ? -1.0f : 1.0f;
                 for (int j = 0; j < part.height(); ++j)
                     for (int x = 0; x < part.width(); ++x)
                         samples[(static_cast<std::size_t>(j) * part.width() + x) * spec.channels + first] =
@@ -174,7 +178,8 @@ void deliver_layers(Evaluator& evaluator, const Scene& scene, const std::filesys
 
 int frame_count(const Scene& scene) {
     int count = 1;
-    for (const auto& [id, asset] : *scene.assets) count = std::max(count, static_cast<int>(asset->frames.size()));
+    for (const auto& [id, asset] : *scene.assets)
+        count = std::max(count, static_cast<int>(asset->frames.size()));
     return count;
 }
 
@@ -184,12 +189,13 @@ namespace {
 const Asset* sheet_of(const Scene& scene) {
     const Asset* out = nullptr;
     for (const auto& [id, asset] : *scene.assets)
-        if (asset->frames.size() > 1 && (!out || asset->frames.size() > out->frames.size())) out = asset.get();
+        if (asset->frames.size() > 1 && (!out || asset->frames.size() > out->frames.size()))
+            out = asset.get();
     return out;
 }
 
-/// Fills see-through places with the colour of the nearest place that is not, by jumps that halve (Rong & Tan 2006).
-/// `pixels`: straight RGBA rows of one cell.
+/// Fills see-through places with the colour of the nearest place that is not, by jumps that halve (Rong & Tan
+/// 2006). `pixels`: straight RGBA rows of one cell.
 void continue_colors(std::vector<float>& pixels, int w, int h) {
     std::vector<int> nearest(static_cast<std::size_t>(w) * h, -1);
     for (int i = 0; i < w * h; ++i)
@@ -221,15 +227,16 @@ void continue_colors(std::vector<float>& pixels, int w, int h) {
 
 } // namespace
 
-std::vector<SheetCell> deliver_sheet(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path,
-                                     const Delivery& how, const std::filesystem::path& index, std::stop_token stop,
+std::vector<SheetCell> deliver_sheet(Evaluator& evaluator, const Scene& scene,
+                                     const std::filesystem::path& path, const Delivery& how,
+                                     const std::filesystem::path& index, std::stop_token stop,
                                      const Evaluator::Progress& progress) {
     const Canvas& canvas = scene.piece->canvas;
     const Asset* sheet = sheet_of(scene);
     const int frames = frame_count(scene);
     const Region frame = canvas_region(canvas, how.scale);
-    // Every frame is rendered on the canvas; its cell is cut where the sheet had it. The canvas's middle is the
-    // middle of the cell.
+    // Every frame is rendered on the canvas; its cell is cut where the sheet had it. The canvas's middle is
+    // the middle of the cell.
     std::vector<SheetCell> cells;
     int width = 0, height = 0;
     for (int i = 0; i < frames; ++i) {
@@ -237,7 +244,8 @@ std::vector<SheetCell> deliver_sheet(Evaluator& evaluator, const Scene& scene, c
         if (sheet && static_cast<int>(sheet->frames.size()) == frames) {
             const auto& f = sheet->frames[i];
             const auto scaled = [&](double v) { return static_cast<int>(std::lround(v * how.scale)); };
-            c = {scaled(f.x), scaled(f.y), std::max(1, scaled(f.asset->width)), std::max(1, scaled(f.asset->height))};
+            c = {scaled(f.x), scaled(f.y), std::max(1, scaled(f.asset->width)),
+                 std::max(1, scaled(f.asset->height))};
         }
         cells.push_back(c);
         width = std::max(width, c.x + c.width), height = std::max(height, c.y + c.height);
@@ -300,9 +308,12 @@ std::vector<SheetCell> deliver_sheet(Evaluator& evaluator, const Scene& scene, c
                 for (int x = 0; x < part.width(); ++x) {
                     const float* p = &pixels[4ull * (static_cast<std::size_t>(y) * part.width() + x)];
                     for (int k = 0; k < 4; ++k) {
-                        float v = std::clamp(k < 3 ? srgb_encode(std::clamp(p[k], 0.0f, 1.0f)) : p[k], 0.0f, 1.0f);
-                        const std::size_t at =
-                            (static_cast<std::size_t>(c.y + part.y0 - oy + y) * width + c.x + part.x0 - ox + x) * 4 + k;
+                        float v =
+                            std::clamp(k < 3 ? srgb_encode(std::clamp(p[k], 0.0f, 1.0f)) : p[k], 0.0f, 1.0f);
+                        const std::size_t at = (static_cast<std::size_t>(c.y + part.y0 - oy + y) * width +
+                                                c.x + part.x0 - ox + x) *
+                                                   4 +
+                                               k;
                         if (spec.bits == 16) {
                             const auto u = static_cast<std::uint16_t>(std::lround(v * 65535));
                             std::memcpy(&samples[2 * at], &u, 2);
@@ -313,7 +324,8 @@ std::vector<SheetCell> deliver_sheet(Evaluator& evaluator, const Scene& scene, c
         } else {
             const Bytes rows = encode(cut);
             for (int y = 0; y < part.height(); ++y)
-                std::memcpy(&samples[pixel * (static_cast<std::size_t>(c.y + part.y0 - oy + y) * width + c.x + part.x0 - ox)],
+                std::memcpy(&samples[pixel * (static_cast<std::size_t>(c.y + part.y0 - oy + y) * width + c.x +
+                                              part.x0 - ox)],
                             &rows[pixel * part.width() * y], pixel * part.width());
         }
         if (progress) progress(static_cast<double>(i + 1) / frames);
@@ -324,10 +336,18 @@ std::vector<SheetCell> deliver_sheet(Evaluator& evaluator, const Scene& scene, c
     if (!index.empty()) {
         Json list = Json::array();
         for (int i = 0; i < frames; ++i)
-            list.push_back({{"frame", i}, {"x", cells[i].x}, {"y", cells[i].y}, {"width", cells[i].width}, {"height", cells[i].height}});
-        const std::string text =
-            Json{{"sheet", path.filename().string()}, {"width", width}, {"height", height}, {"map", says["bathylux"]}, {"frames", list}}
-                .dump(2) + "\n";
+            list.push_back({{"frame", i},
+                            {"x", cells[i].x},
+                            {"y", cells[i].y},
+                            {"width", cells[i].width},
+                            {"height", cells[i].height}});
+        const std::string text = Json{{"sheet", path.filename().string()},
+                                      {"width", width},
+                                      {"height", height},
+                                      {"map", says["bathylux"]},
+                                      {"frames", list}}
+                                     .dump(2) +
+                                 "\n";
         write_atomically(index, std::as_bytes(std::span(text)));
     }
     return cells;
@@ -372,8 +392,8 @@ bool looks_at_the_whole(const Piece& piece) {
     return out;
 }
 
-std::string file_name(const std::string& scheme, const std::string& piece, View map, int frame, int frames, double scale,
-                      const std::string& ending) {
+std::string file_name(const std::string& scheme, const std::string& piece, View map, int frame, int frames,
+                      double scale, const std::string& ending) {
     std::string out = scheme;
     char digits[16];
     std::snprintf(digits, sizeof digits, "%04d", frame);

@@ -17,16 +17,17 @@ struct Delivery {
     std::optional<std::pair<float, float>> range = {}; // of heights in whole numbers; none: the stated one
 };
 
-/// Renders a view and writes it to a file by its ending. Whole numbers are sRGB-encoded straight colour, heights over
-/// the stated range, slopes of 90° and curvatures of ±¼ a px; floats are linear premultiplied colour, heights in canvas
-/// px, normals signed. The range of heights, px per mm and the green's direction go into the description, as JSON.
-/// Throws Error or Cancelled; the file appears only when whole.
+/// Renders a view and writes it to a file by its ending. Whole numbers are sRGB-encoded straight colour,
+/// heights over the stated range, slopes of 90° and curvatures of ±¼ a px; floats are linear premultiplied
+/// colour, heights in canvas px, normals signed. The range of heights, px per mm and the green's direction go
+/// into the description, as JSON. Throws Error or Cancelled; the file appears only when whole.
 void deliver(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path, const Delivery& how,
              std::stop_token stop = {}, const Evaluator::Progress& progress = {});
 
 /// Several views as the layers of one EXR of floats, channels named LAYER.CHANNEL ("height.Y", "normals.X").
 void deliver_layers(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path,
-                    const std::vector<Delivery>& layers, std::stop_token stop = {}, const Evaluator::Progress& progress = {});
+                    const std::vector<Delivery>& layers, std::stop_token stop = {},
+                    const Evaluator::Progress& progress = {});
 
 /// How many frames a piece has: the most that any of its sprites has; 1 where nothing moves.
 int frame_count(const Scene& scene);
@@ -35,12 +36,14 @@ int frame_count(const Scene& scene);
 struct SheetCell {
     int x = 0, y = 0, width = 0, height = 0;
 };
-/// All frames on one sheet, packed as the piece's sprite sheet is (in one row where its frames are no sheet's), each
-/// rendered by itself. Colours of see-through places are continued from the nearest opaque ones, so that filtering
-/// shows no halo. Returns where the frames lie; `index`, where not empty, is written beside as JSON.
-std::vector<SheetCell> deliver_sheet(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path,
-                                     const Delivery& how, const std::filesystem::path& index = {},
-                                     std::stop_token stop = {}, const Evaluator::Progress& progress = {});
+/// All frames on one sheet, packed as the piece's sprite sheet is (in one row where its frames are no
+/// sheet's), each rendered by itself. Colours of see-through places are continued from the nearest opaque
+/// ones, so that filtering shows no halo. Returns where the frames lie; `index`, where not empty, is written
+/// beside as JSON.
+std::vector<SheetCell> deliver_sheet(Evaluator& evaluator, const Scene& scene,
+                                     const std::filesystem::path& path, const Delivery& how,
+                                     const std::filesystem::path& index = {}, std::stop_token stop = {},
+                                     const Evaluator::Progress& progress = {});
 
 /// One file to be written: a map, several maps as layers of one EXR, or a sheet of all frames.
 struct Order {
@@ -57,9 +60,10 @@ void carry_out(Evaluator& evaluator, const Scene& scene, const Order& order, std
 /// Whether a piece has steps or maps that look at the whole: worth keeping results from strip to strip.
 bool looks_at_the_whole(const Piece& piece);
 
-/// A file name out of a scheme: {piece}, {map}, {frame} (four digits) and {scale} (%) are filled in; a {frame} that is
-/// missing where there are several goes before the ending. Characters no file system likes become dashes.
-std::string file_name(const std::string& scheme, const std::string& piece, View map, int frame, int frames, double scale,
-                      const std::string& ending);
+/// A file name out of a scheme: {piece}, {map}, {frame} (four digits) and {scale} (%) are filled in; a
+/// {frame} that is missing where there are several goes before the ending. Characters no file system likes
+/// become dashes.
+std::string file_name(const std::string& scheme, const std::string& piece, View map, int frame, int frames,
+                      double scale, const std::string& ending);
 
 } // namespace bathylux::files

@@ -223,7 +223,8 @@ void save_piece(const Piece& piece, const Store& store, const fs::path& path, co
             for (int i = 0; i < 4096; ++i) {
                 const std::string name = f.substr(0, at) + std::to_string(i) + f.substr(at + 7);
                 std::error_code ignored;
-                if (store.paintings.contains(name) || store.is_embedded(name) || fs::exists(store.path_of(name), ignored))
+                if (store.paintings.contains(name) || store.is_embedded(name) ||
+                    fs::exists(store.path_of(name), ignored))
                     strokes.insert(name);
             }
         }

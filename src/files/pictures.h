@@ -26,10 +26,10 @@ Picture read_picture(std::span<const std::byte> bytes, const std::string& name);
 
 /// What a picture file to be written is like.
 struct PictureSpec {
-    int width = 0, height = 0, channels = 0; // 1 grey, 3 RGB, 4 RGB + alpha; any number where they are named
-    int bits = 8;                            // 8 and 16: whole numbers; 32: floats
-    bool premultiplied = false;              // as EXR wants it
-    std::string description;                 // kept in the file's metadata
+    int width = 0, height = 0, channels = 0;  // 1 grey, 3 RGB, 4 RGB + alpha; any number where they are named
+    int bits = 8;                             // 8 and 16: whole numbers; 32: floats
+    bool premultiplied = false;               // as EXR wants it
+    std::string description;                  // kept in the file's metadata
     std::vector<std::string> channel_names{}; // of an EXR with layers; otherwise empty
 };
 

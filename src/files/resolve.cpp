@@ -161,7 +161,8 @@ std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store&
         }
         for (const auto& [file, density] : strokes_of(e)) {
             const bool by_frame = file.find("{frame}") != std::string::npos;
-            const int frames = by_frame && out->contains(e.id) ? static_cast<int>((*out)[e.id]->frames.size()) : 1;
+            const int frames =
+                by_frame && out->contains(e.id) ? static_cast<int>((*out)[e.id]->frames.size()) : 1;
             for (int i = 0; i < frames; ++i) {
                 const std::string name = strokes_file(file, i);
                 // Frames that nobody painted on have no file.
@@ -171,7 +172,8 @@ std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store&
                     continue;
                 const auto strokes = resolve_strokes(name, density, store);
                 (*out)[painting_key(name)] = strokes;
-                if (e.source.is("paint") && std::get<std::string>(e.source.get("file")) == file) (*out)[e.id] = strokes;
+                if (e.source.is("paint") && std::get<std::string>(e.source.get("file")) == file)
+                    (*out)[e.id] = strokes;
                 used.insert(strokes);
             }
         }

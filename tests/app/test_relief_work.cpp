@@ -1,8 +1,8 @@
 // Painting, masks, sprites, normal maps and checks, by mouse and keys in the real window.
 #include "app/painter.h"
 #include "core/light/normals.h"
-#include "core/piece/sources.h"
 #include "core/piece/references.h"
+#include "core/piece/sources.h"
 #include "core/relief/by_hand.h"
 #include "core/render/sounding.h"
 #include "driven_window.h"
@@ -41,7 +41,8 @@ class TestReliefWork : public QObject, DrivenWindow {
         const float before = heightAt(at);
         const int undos = document().history().count();
         paintLine({560, 300}, {740, 300});
-        QVERIFY2(std::abs(heightAt(at) - before - 5) < 0.05, qPrintable(QString::number(heightAt(at) - before)));
+        QVERIFY2(std::abs(heightAt(at) - before - 5) < 0.05,
+                 qPrintable(QString::number(heightAt(at) - before)));
         QCOMPARE(document().history().count(), undos + 1);
         QCOMPARE(document().history().undoText(), QString("Raise by hand"));
         // Smooth it down again, which looks at what is there.
@@ -58,7 +59,8 @@ class TestReliefWork : public QObject, DrivenWindow {
         window_->show();
         QVERIFY(window_->openPath(path));
         QVERIFY(settled());
-        QVERIFY2(std::abs(heightAt(at) - before - 5) < 0.05, qPrintable(QString::number(heightAt(at) - before)));
+        QVERIFY2(std::abs(heightAt(at) - before - 5) < 0.05,
+                 qPrintable(QString::number(heightAt(at) - before)));
         // And painted on again after that.
         document().choose({"slab"});
         table().setTool(Table::Tool::paint);
@@ -87,7 +89,8 @@ class TestReliefWork : public QObject, DrivenWindow {
         QCOMPARE(piece().elements.back().source.kind().id, std::string_view("paint"));
         drag(&table(), onTable(second), onTable(second), Qt::ShiftModifier);
         QVERIFY(settled());
-        QVERIFY2(std::abs(heightAt({650, 250}) - before - 4) < 0.05, qPrintable(QString::number(heightAt({650, 250}) - before)));
+        QVERIFY2(std::abs(heightAt({650, 250}) - before - 4) < 0.05,
+                 qPrintable(QString::number(heightAt({650, 250}) - before)));
         // Hiding needs something to hide.
         document().choose({});
         b.work = BrushWork::hide;
@@ -149,7 +152,8 @@ class TestReliefWork : public QObject, DrivenWindow {
         QCOMPARE(window_->drawer().time().frames(), 8);
         const QImage first = window_->desk().frame->right;
         QTest::mouseClick(window_->drawer().findChild<QToolButton*>("frameOn"), Qt::LeftButton);
-        QVERIFY(QTest::qWaitFor([&] { return window_->desk().frame->shot.frame == 1 && window_->desk().renderer.idle(); }, 5000));
+        QVERIFY(QTest::qWaitFor(
+            [&] { return window_->desk().frame->shot.frame == 1 && window_->desk().renderer.idle(); }, 5000));
         QVERIFY(window_->desk().frame->right != first);
         // Painted on the second frame: the first stays as it was.
         document().choose({"beetle"});
@@ -160,18 +164,22 @@ class TestReliefWork : public QObject, DrivenWindow {
         QVERIFY(settled());
         const QImage painted = window_->desk().frame->right;
         QTest::mouseClick(window_->drawer().findChild<QToolButton*>("frameBack"), Qt::LeftButton);
-        QVERIFY(QTest::qWaitFor([&] { return window_->desk().frame->shot.frame == 0 && window_->desk().renderer.idle(); }, 5000));
+        QVERIFY(QTest::qWaitFor(
+            [&] { return window_->desk().frame->shot.frame == 0 && window_->desk().renderer.idle(); }, 5000));
         QCOMPARE(window_->desk().frame->right, first);
         // The onion shows what lies before and after.
         QTest::mouseClick(window_->drawer().findChild<QToolButton*>("frameOnion"), Qt::LeftButton);
-        QVERIFY(QTest::qWaitFor([&] { return window_->desk().frame->shot.onion && window_->desk().renderer.idle(); }, 5000));
+        QVERIFY(QTest::qWaitFor(
+            [&] { return window_->desk().frame->shot.onion && window_->desk().renderer.idle(); }, 5000));
         QVERIFY(window_->desk().frame->right != first);
         QTest::mouseClick(window_->drawer().findChild<QToolButton*>("framePlay"), Qt::LeftButton);
         QVERIFY(QTest::qWaitFor([&] { return window_->desk().frameNumber >= 2; }, 5000));
         QTest::mouseClick(window_->drawer().findChild<QToolButton*>("framePlay"), Qt::LeftButton);
 
         std::vector<files::Order> orders;
-        for (const auto& [view, file] : {std::pair{View::lit, "lit.png"}, {View::height, "height.png"}, {View::normals, "normals.png"}}) {
+        for (const auto& [view, file] : {std::pair{View::lit, "lit.png"},
+                                         {View::height, "height.png"},
+                                         {View::normals, "normals.png"}}) {
             files::Order o;
             o.how.view = view;
             o.path = dir_.filePath(file).toStdString();
@@ -187,7 +195,9 @@ class TestReliefWork : public QObject, DrivenWindow {
         int bare = 0;
         for (int y = 0; y < 96; ++y)
             for (int x = 0; x < 96; ++x)
-                if (const QColor c = sheet.pixelColor(x, y); c.alpha() == 0 && c.red() + c.green() + c.blue() == 0) ++bare;
+                if (const QColor c = sheet.pixelColor(x, y);
+                    c.alpha() == 0 && c.red() + c.green() + c.blue() == 0)
+                    ++bare;
         QVERIFY2(bare < 50, qPrintable(QString::number(bare)));
         QFile index(dir_.filePath("lit.json"));
         QVERIFY(index.open(QIODevice::ReadOnly));
@@ -207,21 +217,24 @@ class TestReliefWork : public QObject, DrivenWindow {
     void a_dropped_normal_map_becomes_height_and_can_be_a_picture_instead() {
         Plane truth(160, 120);
         for (int y = 0; y < 120; ++y)
-            for (int x = 0; x < 160; ++x) truth(x, y) = static_cast<float>(7 * std::sin(x / 11.0) * std::cos(y / 9.0));
+            for (int x = 0; x < 160; ++x)
+                truth(x, y) = static_cast<float>(7 * std::sin(x / 11.0) * std::cos(y / 9.0));
         const Region all{0, 0, 160, 120};
         const auto n = normals(Field(truth), all, all, 1, Edge::clamp);
         QImage map(160, 120, QImage::Format_RGB888);
         for (int y = 0; y < 120; ++y)
             for (int x = 0; x < 160; ++x) {
                 const auto byte = [](float v) { return static_cast<int>(std::lround(127.5 + 127.5 * v)); };
-                map.setPixelColor(x, y, QColor(byte(n[0](x, y)), byte(-n[1](x, y)), byte(n[2](x, y)))); // green down
+                map.setPixelColor(
+                    x, y, QColor(byte(n[0](x, y)), byte(-n[1](x, y)), byte(n[2](x, y)))); // green down
             }
         QVERIFY(map.save(dir_.filePath("wall.png")));
         begin({});
         window_->addFiles({dir_.filePath("wall.png")});
         QVERIFY(settled());
         QVERIFY(piece().elements.front().source.is("normals"));
-        QVERIFY2(window_->notices().text().contains("green points down"), qPrintable(window_->notices().text()));
+        QVERIFY2(window_->notices().text().contains("green points down"),
+                 qPrintable(window_->notices().text()));
         for (const Vec2 at : {Vec2{40, 30}, {90, 70}, {120, 50}})
             QVERIFY2(std::abs(heightAt(at) - heightAt({80.5, 60.5}) -
                               (truth(int(at.x), int(at.y)) - truth(80, 60))) < 0.6,
@@ -246,10 +259,12 @@ class TestReliefWork : public QObject, DrivenWindow {
             f.save(dir_.filePath(QString("walk-%1.png").arg(i + 8)));
         }
         begin({});
-        window_->addFiles({dir_.filePath("walk-11.png"), dir_.filePath("walk-9.png"), dir_.filePath("walk-10.png")});
+        window_->addFiles(
+            {dir_.filePath("walk-11.png"), dir_.filePath("walk-9.png"), dir_.filePath("walk-10.png")});
         QVERIFY(settled());
         const auto* s = piece().elements.front().source.as<SpritesSource>();
-        QVERIFY(s && s->files.size() == 3 && s->files[0].ends_with("walk-9.png") && s->files[2].ends_with("walk-11.png"));
+        QVERIFY(s && s->files.size() == 3 && s->files[0].ends_with("walk-9.png") &&
+                s->files[2].ends_with("walk-11.png"));
         QCOMPARE(piece().canvas.columns(), 24);
         QCOMPARE(window_->drawer().time().frames(), 3);
         // A sheet is offered its grid.
@@ -285,25 +300,31 @@ class TestReliefWork : public QObject, DrivenWindow {
         window_->addFiles({dir_.filePath("tile-height.png")});
         QVERIFY(settled());
         QCOMPARE(piece().canvas.px_per_mm, 13.0f); // read back from the file
-        QVERIFY2(std::abs((heightAt({162.5, 182.5}) - heightAt({30, 162.5})) - (middle - rim)) < 0.25,
-                 qPrintable(QString("%1 vs %2").arg(heightAt({162.5, 182.5}) - heightAt({30, 162.5})).arg(middle - rim)));
+        QVERIFY2(
+            std::abs((heightAt({162.5, 182.5}) - heightAt({30, 162.5})) - (middle - rim)) < 0.25,
+            qPrintable(
+                QString("%1 vs %2").arg(heightAt({162.5, 182.5}) - heightAt({30, 162.5})).arg(middle - rim)));
     }
 
     void the_join_the_contours_and_the_drawing_of_a_section() {
         begin("line-tile");
         const QImage before = window_->desk().frame->right;
         window_->action("Show the join")->trigger();
-        QVERIFY(QTest::qWaitFor([&] { return window_->desk().frame->shot.join && window_->desk().renderer.idle(); }, 5000));
+        QVERIFY(QTest::qWaitFor(
+            [&] { return window_->desk().frame->shot.join && window_->desk().renderer.idle(); }, 5000));
         const QImage joined = window_->desk().frame->right;
         QCOMPARE(joined.pixelColor(joined.width() / 2, joined.height() / 2), before.pixelColor(0, 0));
         window_->action("Show the join")->trigger();
         window_->action("Contours: every 5 px")->trigger();
-        QVERIFY(QTest::qWaitFor([&] { return window_->desk().frame->contourStep == 5 && window_->desk().renderer.idle(); }, 5000));
+        QVERIFY(QTest::qWaitFor(
+            [&] { return window_->desk().frame->contourStep == 5 && window_->desk().renderer.idle(); },
+            5000));
         const std::string drawing = window_->drawer().section().drawing();
         QXmlStreamReader xml(QString::fromStdString(drawing));
         QStringList texts;
         while (!xml.atEnd())
-            if (xml.readNext() == QXmlStreamReader::StartElement && xml.name() == QLatin1String("text")) texts << xml.readElementText();
+            if (xml.readNext() == QXmlStreamReader::StartElement && xml.name() == QLatin1String("text"))
+                texts << xml.readElementText();
         QVERIFY2(!xml.hasError(), qPrintable(xml.errorString()));
         // The line is 1180 px long at 13 px a mm.
         QVERIFY2(texts.contains("90.77 mm (1180 px)"), qPrintable(texts.join('|')));
@@ -320,8 +341,8 @@ class TestReliefWork : public QObject, DrivenWindow {
         // Every step there is can be put on the chosen element, shown, and taken back.
         document().choose({"slab"});
         const auto steps = find_element(piece().elements, "slab")->steps.size();
-        for (const char* kind : {"even_light", "median", "smooth", "deterrace", "terrace", "total_rise", "inset", "border",
-                                 "round_corners", "knock_out", "meet_edges", "by_hand"}) {
+        for (const char* kind : {"even_light", "median", "smooth", "deterrace", "terrace", "total_rise",
+                                 "inset", "border", "round_corners", "knock_out", "meet_edges", "by_hand"}) {
             window_->addStep(kind);
             QVERIFY(settled());
             QCOMPARE(find_element(piece().elements, "slab")->steps.size(), steps + 1);

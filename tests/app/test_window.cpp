@@ -303,7 +303,8 @@ class TestWindow : public QObject, DrivenWindow {
         static_cast<QDoubleSpinBox*>(dialog->findChild<QDoubleSpinBox*>())->setValue(25);
         QTest::mouseClick(now, Qt::LeftButton);
         QVERIFY(QTest::qWaitFor([&] { return !window_->delivering(); }, 60000));
-        for (const char* file : {"all-height-25.png", "all-normals-25.png", "all-occlusion-25.png", "all-roughness-25.png"})
+        for (const char* file :
+             {"all-height-25.png", "all-normals-25.png", "all-occlusion-25.png", "all-roughness-25.png"})
             QCOMPARE(QImage(dir_.filePath(file)).size(), QSize(325, 325));
         // As the layers of one file.
         window_->action("Maps and pictures…")->trigger();
@@ -314,7 +315,8 @@ class TestWindow : public QObject, DrivenWindow {
         dialog->findChild<QCheckBox*>("asLayers")->setChecked(true);
         static_cast<QDoubleSpinBox*>(dialog->findChild<QDoubleSpinBox*>())->setValue(25);
         QTest::mouseClick(dialog->findChild<QPushButton*>("deliverNow"), Qt::LeftButton);
-        QVERIFY(QTest::qWaitFor([&] { return !window_->delivering() && QFile::exists(dir_.filePath("one-layers.exr")); }, 60000));
+        QVERIFY(QTest::qWaitFor(
+            [&] { return !window_->delivering() && QFile::exists(dir_.filePath("one-layers.exr")); }, 60000));
     }
 
     void moving_a_light_leaves_the_relief_as_it_is() {

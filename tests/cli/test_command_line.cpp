@@ -59,7 +59,8 @@ class TestCommandLine : public QObject {
     }
 
     void demo_pieces_are_pieces() {
-        for (const char* name : {"last-tram-home", "depot-emblem", "line-tile", "token-medal", "cobbles", "ticket-beetle"}) {
+        for (const char* name :
+             {"last-tram-home", "depot-emblem", "line-tile", "token-medal", "cobbles", "ticket-beetle"}) {
             const Ran r = run({"info", QString(BATHYLUX_DEMO "/%1.json").arg(name), "--json"});
             QCOMPARE(r.code, 0);
             const Json j = parse_json(r.out.toStdString());
@@ -77,15 +78,16 @@ class TestCommandLine : public QObject {
             piece_json(
                 64, 64,
                 R"({"id": "o", "source": {"kind": "form", "shape": "ramp", "width": 64, "height": 64, "rise": 64}, "surface": {"roughness": 0.25, "metallic": 1}})"));
-        const std::map<const char*, double> middle{{"slope", 0.5},      {"occlusion", 1},  {"curvature", 0.5},
-                                                   {"roughness", 0.25}, {"metallic", 1}, {"mask", 1}};
+        const std::map<const char*, double> middle{{"slope", 0.5},      {"occlusion", 1}, {"curvature", 0.5},
+                                                   {"roughness", 0.25}, {"metallic", 1},  {"mask", 1}};
         for (const auto& [view, value] : middle) {
             const QString out = dir_.filePath(QString(view) + ".png");
             const Ran r = run({"render", p, "-o", out, "--view", view, "--bits", "16"});
             QVERIFY2(r.code == 0, r.err.constData());
             const Picture v = files::read_picture(files::read_file(out.toStdString()), view);
             QCOMPARE(v.channels, 1);
-            QVERIFY2(std::abs(v.stored(32, 32, 0) - value) < 0.005, qPrintable(QString("%1: %2").arg(view).arg(v.stored(32, 32, 0))));
+            QVERIFY2(std::abs(v.stored(32, 32, 0) - value) < 0.005,
+                     qPrintable(QString("%1: %2").arg(view).arg(v.stored(32, 32, 0))));
         }
         // Several at once are the layers of one EXR.
         const QString layers = dir_.filePath("layers.exr");
@@ -93,26 +95,33 @@ class TestCommandLine : public QObject {
         QFile f(layers);
         QVERIFY(f.open(QIODevice::ReadOnly));
         const QByteArray head = f.read(4096);
-        for (const char* channel : {"height.Y", "normals.X", "normals.Z", "lit.R", "lit.A"}) QVERIFY2(head.contains(channel), channel);
+        for (const char* channel : {"height.Y", "normals.X", "normals.Z", "lit.R", "lit.A"})
+            QVERIFY2(head.contains(channel), channel);
         QCOMPARE(run({"render", p, "-o", dir_.filePath("layers.png"), "--view", "height,normals"}).code, 1);
     }
 
     void frames_go_out_one_by_one_and_as_a_sheet() {
         const QString beetle = BATHYLUX_DEMO "/ticket-beetle.json";
         QCOMPARE(run({"render", beetle, "-o", dir_.filePath("b.png"), "--frames", "2:4"}).code, 0);
-        for (const char* name : {"b-0002.png", "b-0003.png", "b-0004.png"}) QVERIFY2(QFile::exists(dir_.filePath(name)), name);
+        for (const char* name : {"b-0002.png", "b-0003.png", "b-0004.png"})
+            QVERIFY2(QFile::exists(dir_.filePath(name)), name);
         QVERIFY(!QFile::exists(dir_.filePath("b.png")));
         QCOMPARE(run({"render", beetle, "-o", dir_.filePath("one.png"), "--frame", "3"}).code, 0);
-        const auto bytes = [&](const char* name) { return files::read_file(dir_.filePath(name).toStdString()); };
+        const auto bytes = [&](const char* name) {
+            return files::read_file(dir_.filePath(name).toStdString());
+        };
         QVERIFY(bytes("one.png") == bytes("b-0003.png"));
         QVERIFY(bytes("one.png") != bytes("b-0004.png"));
-        QCOMPARE(run({"render", beetle, "-o", dir_.filePath("sheet.png"), "--sheet", "--view", "normals"}).code, 0);
+        QCOMPARE(
+            run({"render", beetle, "-o", dir_.filePath("sheet.png"), "--sheet", "--view", "normals"}).code,
+            0);
         const Picture sheet = files::read_picture(bytes("sheet.png"), "sheet");
         const Picture third = files::read_picture(bytes("b-0003.png"), "third");
         QCOMPARE(sheet.width, 4 * third.width);
-        const Json index = parse_json(QString::fromUtf8(QByteArray(reinterpret_cast<const char*>(bytes("sheet.json").data()),
-                                                                   static_cast<qsizetype>(bytes("sheet.json").size())))
-                                          .toStdString());
+        const Json index =
+            parse_json(QString::fromUtf8(QByteArray(reinterpret_cast<const char*>(bytes("sheet.json").data()),
+                                                    static_cast<qsizetype>(bytes("sheet.json").size())))
+                           .toStdString());
         QCOMPARE(index["frames"].size(), std::size_t{8});
         QCOMPARE(index["frames"][5]["x"].get<int>(), 96);
         QCOMPARE(index["frames"][5]["y"].get<int>(), 96);

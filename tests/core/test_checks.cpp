@@ -2,8 +2,8 @@
 #include <QtTest>
 
 #include "core/check/checks.h"
-#include "core/light/occlusion.h"
 #include "core/light/normals.h"
+#include "core/light/occlusion.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -53,7 +53,8 @@ class TestChecks : public QObject {
             for (int x = 0; x < 300; ++x) p->samples[y * 300 + x] = static_cast<std::byte>(40 + x / 12);
         p->seal();
         auto scene = scene_of(piece_json(
-            300, 100, R"({"id": "p", "source": {"kind": "picture", "file": "x"}, "steps": [{"kind": "tones", "low": 0, "high": 1, "rise": 120}]})"));
+            300, 100,
+            R"({"id": "p", "source": {"kind": "picture", "file": "x"}, "steps": [{"kind": "tones", "low": 0, "high": 1, "rise": 120}]})"));
         scene.assets = std::make_shared<const Assets>(Assets{{"p", asset_of(p)}});
         mends(scene, "terraces", {0, 0, 300, 100});
         // The same in 16 bits, evenly rising, is no ladder.
@@ -74,7 +75,8 @@ class TestChecks : public QObject {
     void a_green_read_the_wrong_way() {
         Plane truth(128, 128);
         for (int y = 0; y < 128; ++y)
-            for (int x = 0; x < 128; ++x) truth(x, y) = static_cast<float>(6 * std::sin(x / 9.0) * std::cos(y / 7.0));
+            for (int x = 0; x < 128; ++x)
+                truth(x, y) = static_cast<float>(6 * std::sin(x / 9.0) * std::cos(y / 7.0));
         const auto n = normals(Field(truth), {0, 0, 128, 128}, {0, 0, 128, 128}, 1, Edge::clamp);
         auto p = std::make_shared<Picture>();
         p->width = p->height = 128, p->channels = 3;
@@ -82,22 +84,28 @@ class TestChecks : public QObject {
         for (int y = 0; y < 128; ++y)
             for (int x = 0; x < 128; ++x)
                 for (int c = 0; c < 3; ++c)
-                    p->samples[3 * (y * 128 + x) + c] = static_cast<std::byte>(std::lround(127.5 + 127.5 * n[c](x, y)));
+                    p->samples[3 * (y * 128 + x) + c] =
+                        static_cast<std::byte>(std::lround(127.5 + 127.5 * n[c](x, y)));
         p->seal();
         auto scene = scene_of(piece_json(
-            128, 128, R"({"id": "n", "source": {"kind": "normals", "file": "x", "green": "down"}, "placement": {"x": 64, "y": 64}})"));
+            128, 128,
+            R"({"id": "n", "source": {"kind": "normals", "file": "x", "green": "down"}, "placement": {"x": 64, "y": 64}})"));
         scene.assets = std::make_shared<const Assets>(Assets{{"n", asset_of(p)}});
         mends(scene, "flipped_green", {0, 0, 128, 128});
     }
 
     void tile_edges_that_do_not_meet() {
-        const std::string noise = R"({"id": "n", "source": {"kind": "noise", "size_u": 37, "size_v": 41}, "steps": [{"kind": "tones", "low": 0, "high": 1, "rise": 20}]})";
+        const std::string noise =
+            R"({"id": "n", "source": {"kind": "noise", "size_u": 37, "size_v": 41}, "steps": [{"kind": "tones", "low": 0, "high": 1, "rise": 20}]})";
         mends(scene_of(on_canvas(R"("edge": "repeat")", noise)), "edges_do_not_meet", {0, 0, 200, 160});
         // A picture cannot be asked to tile: its edges are drawn together.
         auto scene = scene_of(on_canvas(
-            R"("edge": "repeat")", R"({"id": "p", "source": {"kind": "picture", "file": "x"}, "steps": [{"kind": "tones", "low": 0, "high": 1, "rise": 1}]})"));
-        scene.assets = std::make_shared<const Assets>(Assets{
-            {"p", asset_of(picture_of(200, 160, [](double x, double y) { return static_cast<float>(6 * std::sin(x / 17) + y / 8); }))}});
+            R"("edge": "repeat")",
+            R"({"id": "p", "source": {"kind": "picture", "file": "x"}, "steps": [{"kind": "tones", "low": 0, "high": 1, "rise": 1}]})"));
+        scene.assets = std::make_shared<const Assets>(
+            Assets{{"p", asset_of(picture_of(200, 160, [](double x, double y) {
+                        return static_cast<float>(6 * std::sin(x / 17) + y / 8);
+                    }))}});
         mends(scene, "edges_do_not_meet", {0, 0, 200, 160});
     }
 
@@ -110,15 +118,17 @@ class TestChecks : public QObject {
     }
 
     void detail_finer_than_the_mesh() {
-        const std::string dots = R"({"id": "d", "source": {"kind": "pattern", "motif": "stipple", "size": 9}, "steps": [{"kind": "tones", "low": 0, "high": 1, "rise": 6}]})";
+        const std::string dots =
+            R"({"id": "d", "source": {"kind": "pattern", "motif": "stipple", "size": 9}, "steps": [{"kind": "tones", "low": 0, "high": 1, "rise": 6}]})";
         mends(scene_of(on_canvas(R"("mesh": 1)", dots)), "finer_than_mesh", {0, 0, 200, 160});
         Evaluator evaluator;
-        QVERIFY(!found(check_piece(evaluator, scene_of(on_canvas(R"("mesh": 0.05)", dots))), "finer_than_mesh"));
+        QVERIFY(
+            !found(check_piece(evaluator, scene_of(on_canvas(R"("mesh": 0.05)", dots))), "finer_than_mesh"));
     }
 
     void a_step_casts_the_occlusion_of_its_closed_form() {
-        // Beside an endless wall of height H, a level place at distance d sees a half-plane of sky cut at angle
-        // atan(H ÷ d): open share ½ + ½ sin(β), β from the wall's foot: (1 + cos(atan(H ÷ d))) ÷ 2.
+        // Beside an endless wall of height H, a level place at distance d sees a half-plane of sky cut at
+        // angle atan(H ÷ d): open share ½ + ½ sin(β), β from the wall's foot: (1 + cos(atan(H ÷ d))) ÷ 2.
         constexpr int w = 400, h = 300;
         Plane wall(w, h);
         for (int y = 0; y < h; ++y)
@@ -144,7 +154,8 @@ class TestChecks : public QObject {
             }
         const Plane a = occlusion(Field(ramp), {0, 0, n, n}, 1, Edge::clamp);
         for (int y = 10; y < n - 10; y += 7)
-            for (int x = 10; x < n - 10; x += 7) QVERIFY2(a(x, y) > 0.995, qPrintable(QString::number(a(x, y))));
+            for (int x = 10; x < n - 10; x += 7)
+                QVERIFY2(a(x, y) > 0.995, qPrintable(QString::number(a(x, y))));
         // At the bottom of a round pit of radius r and depth D: r² ÷ (r² + D²).
         const Plane b = occlusion(Field(pit), {0, 0, n, n}, 1, Edge::clamp, {64, 0});
         QVERIFY2(std::abs(b(80, 80) - 900.0 / (900 + 1600)) < 0.02, qPrintable(QString::number(b(80, 80))));
@@ -154,13 +165,15 @@ class TestChecks : public QObject {
 namespace {
 
 std::string plate(double soften) {
-    return QString(R"({"id": "r", "source": {"kind": "rectangle", "width": 120, "height": 80}, "steps": [{"kind": "raise", "amount": 12}, {"kind": "soften", "radius": %1}]})")
+    return QString(
+               R"({"id": "r", "source": {"kind": "rectangle", "width": 120, "height": 80}, "steps": [{"kind": "raise", "amount": 12}, {"kind": "soften", "radius": %1}]})")
         .arg(soften)
         .toStdString();
 }
 
 std::string on_canvas(const std::string& canvas_members, const std::string& elements) {
-    return QString(R"({"bathylux": 1, "canvas": {"width": 200, "height": 160, "px_per_mm": 12, %1}, "elements": [%2]})")
+    return QString(
+               R"({"bathylux": 1, "canvas": {"width": 200, "height": 160, "px_per_mm": 12, %1}, "elements": [%2]})")
         .arg(QString::fromStdString(canvas_members), QString::fromStdString(elements))
         .toStdString();
 }

@@ -118,7 +118,10 @@ class TestEdit : public QObject {
     void pictures_repeat_and_mirror_past_their_rim() {
         const auto ramp = picture_of(20, 20, [](double x, double) { return static_cast<float>(x); });
         const auto at = [&](const char* edge, int x) {
-            const QString element = QString(R"({"id": "p", "source": {"kind": "picture", "file": "x"}, "placement": {"x": 50, "y": 10, "edge": "%1"}, "steps": [{"kind": "tones", "rise": 1}]})").arg(edge);
+            const QString element =
+                QString(
+                    R"({"id": "p", "source": {"kind": "picture", "file": "x"}, "placement": {"x": 50, "y": 10, "edge": "%1"}, "steps": [{"kind": "tones", "rise": 1}]})")
+                    .arg(edge);
             const Plane h = height_of(with_picture(piece_json(100, 20, element.toStdString()), ramp));
             return h(x, 10);
         };

@@ -8,13 +8,13 @@
 
 #include "core/colour/srgb.h"
 #include "core/error.h"
+#include "core/paint/brush.h"
 #include "files/deliver.h"
 #include "files/info.h"
+#include "files/painting_file.h"
 #include "files/resolve.h"
 #include "files/svg.h"
 #include "files/type.h"
-#include "core/paint/brush.h"
-#include "files/painting_file.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -54,13 +54,18 @@ class TestFiles : public QObject {
         QVERIFY(back.hides());
         QVERIFY(back.tiles() <= p.tiles()); // a tile with nothing on it is not kept
         // A picture that is none is told so.
-        QVERIFY(trouble_of([&] { files::read_painting(files::read_file(BATHYLUX_DEMO "/pictures/cobbles.jpg"), "c.jpg", 1); })
-                    .find("no strokes") != std::string::npos);
+        QVERIFY(trouble_of([&] {
+                    files::read_painting(files::read_file(BATHYLUX_DEMO "/pictures/cobbles.jpg"), "c.jpg", 1);
+                }).find("no strokes") != std::string::npos);
     }
 
     void a_piece_keeps_its_strokes_wherever_it_is_saved() {
-        auto piece = *scene_of(piece_json(
-            64, 64, R"({"id": "r", "source": {"kind": "rectangle", "width": 40, "height": 40}, "steps": [{"kind": "by_hand", "file": "strokes/r.exr"}]})")).piece;
+        auto piece =
+            *scene_of(
+                 piece_json(
+                     64, 64,
+                     R"({"id": "r", "source": {"kind": "rectangle", "width": 40, "height": 40}, "steps": [{"kind": "by_hand", "file": "strokes/r.exr"}]})"))
+                 .piece;
         Painting p;
         Brush b;
         b.size = 12, b.flow = 1, b.hardness = 1, b.height = 7;
@@ -85,12 +90,14 @@ class TestFiles : public QObject {
         files::save_piece(opened.piece, opened.store, at("far/p.bathylux").toStdString());
         QFile::remove(at("strokes/r.exr"));
         QCOMPARE(height(files::open_piece(at("far/p.bathylux").toStdString())), 7.0f);
-        QVERIFY(trouble_of([&] { height(files::open_piece(bare)); }).find("strokes/r.exr") != std::string::npos);
+        QVERIFY(trouble_of([&] { height(files::open_piece(bare)); }).find("strokes/r.exr") !=
+                std::string::npos);
     }
 
     void names_follow_their_scheme() {
         const auto name = [](const char* scheme, int frame, int frames) {
-            return QString::fromStdString(files::file_name(scheme, "Basin/Quay", View::normals, frame, frames, 0.5, ".png"));
+            return QString::fromStdString(
+                files::file_name(scheme, "Basin/Quay", View::normals, frame, frames, 0.5, ".png"));
         };
         QCOMPARE(name("{piece}-{map}", 0, 1), QString("Basin-Quay-normals.png"));
         QCOMPARE(name("{map}@{scale}_{frame}", 7, 8), QString("normals@50_0007.png"));

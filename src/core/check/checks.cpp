@@ -93,7 +93,9 @@ void look_for_flattened(const Scene& scene, std::vector<Finding>& out) {
             return;
         const Picture& p = *asset->second->picture;
         // Where the light is evened first, the picture's own tones are not what is read.
-        if (std::any_of(e.steps.begin(), e.steps.end(), [](const Step& s) { return s.on && s.what.is("even_light"); })) return;
+        if (std::any_of(e.steps.begin(), e.steps.end(),
+                        [](const Step& s) { return s.on && s.what.is("even_light"); }))
+            return;
         for (std::size_t i = 0; i < e.steps.size(); ++i) {
             const auto* tones = e.steps[i].what.as<Tones>();
             if (!tones || !e.steps[i].on) continue;
@@ -174,13 +176,18 @@ std::vector<Finding> check_piece(Evaluator& evaluator, const Scene& scene, std::
             f.fix_says = "soften by " + said(sigma) + " px";
             f.fix = [id = owner->id, sigma](Piece& p) {
                 if (Element* e = find_element(p.elements, id))
-                    e->steps.push_back({{}, true, Described(*find_step_kind("soften"), Soften{static_cast<float>(sigma)}), {}});
+                    e->steps.push_back(
+                        {{},
+                         true,
+                         Described(*find_step_kind("soften"), Soften{static_cast<float>(sigma)}),
+                         {}});
             };
         }
         out.push_back(std::move(f));
     }
     look_for_flattened(scene, out);
-    for (const auto look : {look_for_terraces, look_for_flipped_green, look_for_edges, look_for_die_walls, look_for_fine_detail})
+    for (const auto look : {look_for_terraces, look_for_flipped_green, look_for_edges, look_for_die_walls,
+                            look_for_fine_detail})
         look(evaluator, scene, out, stop);
     if (piece.canvas.height_range && (range.first < piece.canvas.height_range->first - 1e-3f ||
                                       range.second > piece.canvas.height_range->second + 1e-3f))

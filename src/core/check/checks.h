@@ -11,8 +11,8 @@ namespace bathylux {
 /// Something a practitioner would want to know before the work leaves the house: what, where, what would
 /// help.
 struct Finding {
-    std::string check; // "cliff", "terraces", "flattened", "flipped_green", "edges_do_not_meet", "clipped_light",
-                       // "die_wall", "finer_than_mesh"
+    std::string check; // "cliff", "terraces", "flattened", "flipped_green", "edges_do_not_meet",
+                       // "clipped_light", "die_wall", "finer_than_mesh"
     std::string says;                // a sentence
     Vec2 at;                         // canvas px: the worst place
     std::string fix_says;            // what the fix does, as a button would say it

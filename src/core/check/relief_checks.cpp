@@ -16,11 +16,11 @@ namespace bathylux {
 
 std::string name_of(const Element& e) { return e.name.empty() ? e.id : e.name; }
 
-const Element* owner_of_steepness(Evaluator& evaluator, const Scene& scene, const std::vector<Element>& list, Vec2 at,
-                                  int reach) {
+const Element* owner_of_steepness(Evaluator& evaluator, const Scene& scene, const std::vector<Element>& list,
+                                  Vec2 at, int reach) {
     const int x = static_cast<int>(at.x), y = static_cast<int>(at.y);
-    const Region around =
-        intersect({x - reach, y - reach, x + reach + 2, y + reach + 2}, canvas_region(scene.piece->canvas, 1));
+    const Region around = intersect({x - reach, y - reach, x + reach + 2, y + reach + 2},
+                                    canvas_region(scene.piece->canvas, 1));
     const auto drop_of = [&](const Bundle& b) {
         float low = 1e30f, high = -1e30f;
         for (int j = 0; j < b.region.height(); ++j)
@@ -45,8 +45,8 @@ const Element* owner_of_steepness(Evaluator& evaluator, const Scene& scene, cons
 
 namespace {
 
-/// Calls `look` for the whole canvas in strips that overlap by `overlap` px; the last argument says which rows are
-/// the strip's own.
+/// Calls `look` for the whole canvas in strips that overlap by `overlap` px; the last argument says which
+/// rows are the strip's own.
 template <class F>
 void in_strips(Evaluator& evaluator, const Scene& scene, int overlap, std::stop_token stop, const F& look) {
     const Region all = canvas_region(scene.piece->canvas, 1);
@@ -61,7 +61,8 @@ template <class T> std::function<void(Piece&)> add_step(const std::string& eleme
     return [element, step, index](Piece& p) {
         Element* e = find_element(p.elements, element);
         if (!e) return;
-        const auto at = index < 0 || index > static_cast<int>(e->steps.size()) ? e->steps.end() : e->steps.begin() + index;
+        const auto at = index < 0 || index > static_cast<int>(e->steps.size()) ? e->steps.end()
+                                                                               : e->steps.begin() + index;
         e->steps.insert(at, {{}, true, Described(*find_step_kind(T::id), step), {}});
     };
 }
@@ -70,10 +71,12 @@ std::string percent(double share) { return said(std::max(0.1, std::round(1000 * 
 
 } // namespace
 
-void look_for_terraces(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out, std::stop_token stop) {
+void look_for_terraces(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out,
+                       std::stop_token stop) {
     for_each_element(scene.piece->elements, [&](const Element& e) {
         const auto asset = scene.assets->find(e.id);
-        if (!e.mix.visible || asset == scene.assets->end() || !asset->second->picture || asset->second->picture->bits() != 8)
+        if (!e.mix.visible || asset == scene.assets->end() || !asset->second->picture ||
+            asset->second->picture->bits() != 8)
             return;
         int tones = -1;
         for (std::size_t i = 0; i < e.steps.size(); ++i) {
@@ -81,7 +84,8 @@ void look_for_terraces(Evaluator& evaluator, const Scene& scene, std::vector<Fin
             if (e.steps[i].on && (e.steps[i].what.is("deterrace") || e.steps[i].what.is("terrace"))) return;
         }
         if (tones < 0) return;
-        const Bundle b = evaluator.element(scene, e.id, canvas_region(scene.piece->canvas, 1), 1, stop, tones + 1);
+        const Bundle b =
+            evaluator.element(scene, e.id, canvas_region(scene.piece->canvas, 1), 1, stop, tones + 1);
         if (b.region.empty() || !b.gives_height) return;
         const float gap = level_gap(b.height, b.weight, b.region);
         if (gap < 0.1f) return; // finer than any light shows
@@ -100,7 +104,8 @@ void look_for_terraces(Evaluator& evaluator, const Scene& scene, std::vector<Fin
                 if (before >= 6 && run >= 6) {
                     ++shown;
                     if (std::min(before, run) > worst && rise < 1.5f)
-                        worst = std::min(before, run), at = {b.region.x0 + x - run + 0.0, b.region.y0 + y + 0.5};
+                        worst = std::min(before, run),
+                        at = {b.region.x0 + x - run + 0.0, b.region.y0 + y + 0.5};
                 }
                 before = rise < 1.5f ? run : 0, run = 1;
             }
@@ -108,8 +113,10 @@ void look_for_terraces(Evaluator& evaluator, const Scene& scene, std::vector<Fin
         if (shown < h.height() / 8) return;
         Deterrace step;
         step.reach_px = std::clamp(2.5f * static_cast<float>(worst), 24.0f, 400.0f);
-        out.push_back({"terraces", name_of(e) + " rises in steps of " + said(std::round(gap * 100) / 100) + " px: 8 bits show", at,
-                       "take out the stair-steps", add_step(e.id, step, tones + 1)});
+        out.push_back(
+            {"terraces",
+             name_of(e) + " rises in steps of " + said(std::round(gap * 100) / 100) + " px: 8 bits show", at,
+             "take out the stair-steps", add_step(e.id, step, tones + 1)});
     });
 }
 
@@ -117,19 +124,26 @@ void look_for_flipped_green(Evaluator&, const Scene& scene, std::vector<Finding>
     for_each_element(scene.piece->elements, [&](const Element& e) {
         const auto* n = e.source.as<NormalsSource>();
         const auto asset = scene.assets->find(e.id);
-        if (!n || n->green == GreenSays::automatic || asset == scene.assets->end() || !asset->second->picture) return;
+        if (!n || n->green == GreenSays::automatic || asset == scene.assets->end() || !asset->second->picture)
+            return;
         const Green green = recognise(*asset->second->picture).green;
-        if ((green != Green::up && green != Green::down) || (green == Green::up) == (n->green == GreenSays::up)) return;
-        out.push_back({"flipped_green", name_of(e) + " is read with its green flipped: its slopes do not fit together",
-                       {e.placement.x, e.placement.y}, green == Green::up ? "read green as up" : "read green as down",
+        if ((green != Green::up && green != Green::down) ||
+            (green == Green::up) == (n->green == GreenSays::up))
+            return;
+        out.push_back({"flipped_green",
+                       name_of(e) + " is read with its green flipped: its slopes do not fit together",
+                       {e.placement.x, e.placement.y},
+                       green == Green::up ? "read green as up" : "read green as down",
                        [id = e.id, green](Piece& p) {
                            if (Element* c = find_element(p.elements, id))
-                               c->source = c->source.with("green", std::string(green == Green::up ? "up" : "down"));
+                               c->source =
+                                   c->source.with("green", std::string(green == Green::up ? "up" : "down"));
                        }});
     });
 }
 
-void look_for_edges(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out, std::stop_token stop) {
+void look_for_edges(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out,
+                    std::stop_token stop) {
     const Canvas& canvas = scene.piece->canvas;
     if (canvas.edge != Edge::repeat) return;
     const Bundle b = evaluator.relief(scene, canvas_region(canvas, 1), 1, stop);
@@ -145,7 +159,8 @@ void look_for_edges(Evaluator& evaluator, const Scene& scene, std::vector<Findin
         const float join = std::abs(value(0) - value(n - 1));
         float beside = 0;
         for (int k = 1; k < 5; ++k)
-            beside = std::max({beside, std::abs(value(k) - value(k - 1)), std::abs(value(n - k) - value(n - k - 1))});
+            beside = std::max(
+                {beside, std::abs(value(k) - value(k - 1)), std::abs(value(n - k) - value(n - k - 1))});
         const float over = join - 1.5f * beside - 0.15f;
         if (over <= 0) return;
         ++broken;
@@ -154,7 +169,11 @@ void look_for_edges(Evaluator& evaluator, const Scene& scene, std::vector<Findin
     for (int y = 0; y < rows; ++y) leap([&](int x) { return h(x, y); }, w, {0.5, y + 0.5});
     for (int x = 0; x < w; ++x) leap([&](int y) { return h(x, y); }, rows, {x + 0.5, 0.5});
     if (broken < (w + rows) / 100 + 2) return;
-    Finding f{"edges_do_not_meet", "The tile's edges leap by up to " + said(std::round(worst * 10) / 10) + " px where they join", at, {}, {}};
+    Finding f{"edges_do_not_meet",
+              "The tile's edges leap by up to " + said(std::round(worst * 10) / 10) + " px where they join",
+              at,
+              {},
+              {}};
     // The element that leaps: what can tile is made to; what cannot gets its edges drawn together.
     const Element* owner = nullptr;
     for (const Element& e : scene.piece->elements) {
@@ -164,7 +183,8 @@ void look_for_edges(Evaluator& evaluator, const Scene& scene, std::vector<Findin
         if (own.gives_height && !own.height.is_constant()) owner = &e;
     }
     if (owner) {
-        if ((owner->source.is("noise") || owner->source.is("pattern")) && !std::get<bool>(owner->source.get("tile"))) {
+        if ((owner->source.is("noise") || owner->source.is("pattern")) &&
+            !std::get<bool>(owner->source.get("tile"))) {
             f.fix_says = "let " + name_of(*owner) + " tile";
             f.fix = [id = owner->id](Piece& p) {
                 if (Element* e = find_element(p.elements, id)) e->source = e->source.with("tile", true);
@@ -177,7 +197,8 @@ void look_for_edges(Evaluator& evaluator, const Scene& scene, std::vector<Findin
     out.push_back(std::move(f));
 }
 
-void look_for_die_walls(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out, std::stop_token stop) {
+void look_for_die_walls(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out,
+                        std::stop_token stop) {
     const Canvas& canvas = scene.piece->canvas;
     if (canvas.draft <= 0) return;
     const float limit = std::tan(static_cast<float>((90 - canvas.draft) * radians_per_degree));
@@ -188,9 +209,11 @@ void look_for_die_walls(Evaluator& evaluator, const Scene& scene, std::vector<Fi
         const Rows rows(b.height, b.region.width());
         const int w = b.region.width(), n = b.region.height();
         for (int y = own.y0 - b.region.y0; y < own.y1 - b.region.y0; ++y) {
-            const float *above = rows(std::max(0, y - 1)), *row = rows(y), *below = rows(std::min(n - 1, y + 1));
+            const float *above = rows(std::max(0, y - 1)), *row = rows(y),
+                        *below = rows(std::min(n - 1, y + 1));
             for (int x = 0; x < w; ++x) {
-                const float gx = 0.5f * (row[std::min(w - 1, x + 1)] - row[std::max(0, x - 1)]), gy = 0.5f * (below[x] - above[x]);
+                const float gx = 0.5f * (row[std::min(w - 1, x + 1)] - row[std::max(0, x - 1)]),
+                            gy = 0.5f * (below[x] - above[x]);
                 const float slope = std::sqrt(gx * gx + gy * gy);
                 ++all, steep += slope > limit;
                 if (slope > worst) worst = slope, at = {x + 0.5, b.region.y0 + y + 0.5};
@@ -199,24 +222,30 @@ void look_for_die_walls(Evaluator& evaluator, const Scene& scene, std::vector<Fi
     });
     if (steep < 12) return;
     const double angle = std::atan(worst) / radians_per_degree;
-    Finding f{"die_wall", "Walls stand at up to " + said(std::round(angle)) + "°; a draft of " + said(canvas.draft) + "° allows " +
-                              said(90 - canvas.draft) + "°",
-              at, {}, {}};
+    Finding f{"die_wall",
+              "Walls stand at up to " + said(std::round(angle)) + "°; a draft of " + said(canvas.draft) +
+                  "° allows " + said(90 - canvas.draft) + "°",
+              at,
+              {},
+              {}};
     if (const Element* owner = owner_of_steepness(evaluator, scene, scene.piece->elements, at, 2)) {
-        // A Gaussian turns a drop of d into a slope of at most d ÷ (σ √(2π)); how far the wall goes down is looked up.
+        // A Gaussian turns a drop of d into a slope of at most d ÷ (σ √(2π)); how far the wall goes down is
+        // looked up.
         const int reach = 24;
         const Region around = intersect({static_cast<int>(at.x) - reach, static_cast<int>(at.y) - reach,
                                          static_cast<int>(at.x) + reach, static_cast<int>(at.y) + reach},
                                         canvas_region(canvas, 1));
         const auto range = range_of(evaluator.relief(scene, around, 1, stop).height);
-        const double sigma = (range.second - range.first) / (0.9 * limit * std::sqrt(2 * std::numbers::pi)) + 0.5;
+        const double sigma =
+            (range.second - range.first) / (0.9 * limit * std::sqrt(2 * std::numbers::pi)) + 0.5;
         f.fix_says = "soften " + name_of(*owner) + " by " + said(std::round(sigma * 10) / 10) + " px";
         f.fix = add_step(owner->id, Soften{static_cast<float>(sigma)});
     }
     out.push_back(std::move(f));
 }
 
-void look_for_fine_detail(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out, std::stop_token stop) {
+void look_for_fine_detail(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out,
+                          std::stop_token stop) {
     const Canvas& canvas = scene.piece->canvas;
     const double mesh = canvas.mesh * canvas.px_per_mm;
     if (mesh < 1) return;
@@ -238,9 +267,14 @@ void look_for_fine_detail(Evaluator& evaluator, const Scene& scene, std::vector<
             }
     });
     if (lost * 500 < all) return;
-    Finding f{"finer_than_mesh", percent(double(lost) / double(all)) + " of the relief is finer than a mesh of " + said(canvas.mesh) + " mm",
-              at, {}, {}};
-    if (const Element* owner = owner_of_steepness(evaluator, scene, scene.piece->elements, at, static_cast<int>(mesh) + 1)) {
+    Finding f{"finer_than_mesh",
+              percent(double(lost) / double(all)) + " of the relief is finer than a mesh of " +
+                  said(canvas.mesh) + " mm",
+              at,
+              {},
+              {}};
+    if (const Element* owner =
+            owner_of_steepness(evaluator, scene, scene.piece->elements, at, static_cast<int>(mesh) + 1)) {
         f.fix_says = "soften " + name_of(*owner) + " by " + said(std::round(sigma * 10) / 10) + " px";
         f.fix = add_step(owner->id, Soften{static_cast<float>(sigma)});
     }

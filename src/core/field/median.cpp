@@ -29,8 +29,8 @@ template <class Place> class Tile {
         rank();
     }
     void run(float* out, int stride) const {
-        median_rows(MedianTile<Place>{w_, h_, 2 * radius_ + 1, values_.data(), classes_.data(), x_.data(), y_.data(),
-                                      starts_.data()},
+        median_rows(MedianTile<Place>{w_, h_, 2 * radius_ + 1, values_.data(), classes_.data(), x_.data(),
+                                      y_.data(), starts_.data()},
                     out, stride);
     }
 

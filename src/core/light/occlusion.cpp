@@ -167,7 +167,8 @@ Plane occlusion(const Field& height, Region region, float per_px, Edge edge, con
                         k0 = ((k0 % lines) + lines) % lines, k1 = k0 + 1 < lines ? k0 + 1 : 0;
                     else
                         k0 = std::clamp(k0, 0, lines - 1), k1 = std::clamp(k1, 0, lines - 1);
-                    const float a = across ? s.slope(x, k0) : s.slope(k0, y), b = across ? s.slope(x, k1) : s.slope(k1, y);
+                    const float a = across ? s.slope(x, k0) : s.slope(k0, y),
+                                b = across ? s.slope(x, k1) : s.slope(k1, y);
                     const float slope = a == nothing ? b : b == nothing ? a : a + back.part[along] * (b - a);
                     to[x] += seen(slope, nx[x] * nu_x + ny[x] * nu_y, nz[x]);
                 }

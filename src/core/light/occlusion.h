@@ -10,13 +10,14 @@ struct Sky {
     float radius = 0; // device px that are looked at; 0: as far as the relief goes
 };
 
-/// The cosine-weighted part of the sky that every place of a relief sees: 1 open, 0 shut, the hemisphere about the
-/// surface's normal. `height` is in canvas px and covers `region`, `per_px` device px a canvas px; with Edge::repeat the
-/// relief goes on past its edges, otherwise there is nothing beyond.
+/// The cosine-weighted part of the sky that every place of a relief sees: 1 open, 0 shut, the hemisphere
+/// about the surface's normal. `height` is in canvas px and covers `region`, `per_px` device px a canvas px;
+/// with Edge::repeat the relief goes on past its edges, otherwise there is nothing beyond.
 ///
-/// Per azimuth, lines are swept across a sheared field, each carrying the upper hull of the heights met so far, so that
-/// the horizon is found in constant time on average (Timonen & Westerholm 2010); the integral over elevation is the
-/// closed form for a tilted normal (Jiménez et al. 2016), clipped by the surface itself.
+/// Per azimuth, lines are swept across a sheared field, each carrying the upper hull of the heights met so
+/// far, so that the horizon is found in constant time on average (Timonen & Westerholm 2010); the integral
+/// over elevation is the closed form for a tilted normal (Jiménez et al. 2016), clipped by the surface
+/// itself.
 Plane occlusion(const Field& height, Region region, float per_px, Edge edge, const Sky& sky = {},
                 std::stop_token stop = {});
 

@@ -113,8 +113,8 @@ struct Canvas {
     Color background{0, 0, 0, 0};
     std::optional<std::pair<float, float>> height_range; // none: auto
     Edge edge = Edge::clamp;                             // `repeat`: the canvas is a tile
-    float draft = 0;                                     // degrees a die's walls must lean at least; 0: no die
-    float mesh = 0; // mm: the finest mesh or dot the relief will be made with; 0: none stated
+    float draft = 0; // degrees a die's walls must lean at least; 0: no die
+    float mesh = 0;  // mm: the finest mesh or dot the relief will be made with; 0: none stated
     Json rest;
 
     static constexpr std::string_view id = "canvas", name = "Canvas",

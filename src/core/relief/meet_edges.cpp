@@ -11,7 +11,8 @@ Bundle MeetEdges::apply(const Bundle& below, const Context& context) const {
     Plane& h = give_height(out);
     const int w = h.width(), rows = h.height();
     const auto fade = [&](int from_edge, int n) {
-        const double reach = std::max(1.0, std::min(width * context.length, n / 2.0)), t = (from_edge + 0.5) / reach;
+        const double reach = std::max(1.0, std::min(width * context.length, n / 2.0)),
+                     t = (from_edge + 0.5) / reach;
         return t >= 1 ? 0.0f : static_cast<float>((1 - t) * (1 - t) * (1 + 2 * t));
     };
     const auto draw = [&](const auto& at, int n) {

@@ -14,11 +14,12 @@ struct MeetEdges {
                                       help = "Draws opposite edges of the canvas together, so that it tiles";
     static constexpr bool spreads = false;
     static constexpr std::array parameters{
-        number<&MeetEdges::width>("width", "Within", Unit::px, {4, 400, 1, 8192}, "How far in from the edges it may change"),
+        number<&MeetEdges::width>("width", "Within", Unit::px, {4, 400, 1, 8192},
+                                  "How far in from the edges it may change"),
     };
 
-    /// Half the leap across the join is taken from either side, fading out smoothly over `width`; first across, then
-    /// down. What lies further in stays as it is.
+    /// Half the leap across the join is taken from either side, fading out smoothly over `width`; first
+    /// across, then down. What lies further in stays as it is.
     Bundle apply(const Bundle& below, const Context& context) const;
     float reach() const { return std::numeric_limits<float>::infinity(); }
     std::string says() const { return "within " + said(width) + " px"; }

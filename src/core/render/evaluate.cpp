@@ -301,7 +301,8 @@ void Evaluator::join_element(const Frame& frame, const std::vector<Element>& lis
     join(below, b, e.mix, frame.stop);
 }
 
-Field Evaluator::map(const Scene& scene, const MapRef& ref, Region region, double scale, std::stop_token stop) {
+Field Evaluator::map(const Scene& scene, const MapRef& ref, Region region, double scale,
+                     std::stop_token stop) {
     refuse_cycles(*scene.piece);
     return map(Frame{scene, canvas_region(scene.piece->canvas, scale), scale, stop}, ref, region);
 }

@@ -17,7 +17,8 @@ int shown_frame(const Scene& scene, const Element& e) {
     const auto* s = e.source.as<SpritesSource>();
     const auto found = scene.assets->find(e.id);
     if (!s || found == scene.assets->end() || found->second->frames.empty()) return 0;
-    const int n = static_cast<int>(found->second->frames.size()), f = scene.frame + static_cast<int>(s->frame);
+    const int n = static_cast<int>(found->second->frames.size()),
+              f = scene.frame + static_cast<int>(s->frame);
     return ((f % n) + n) % n;
 }
 

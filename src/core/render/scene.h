@@ -22,8 +22,8 @@ struct Scene {
 
 /// The key under which the strokes kept in a file are found among the assets.
 std::string painting_key(std::string_view file);
-/// The file of the strokes of one frame: "{frame}" in a name is the frame's number, so that every frame of a sprite
-/// can be painted on by itself.
+/// The file of the strokes of one frame: "{frame}" in a name is the frame's number, so that every frame of a
+/// sprite can be painted on by itself.
 std::string strokes_file(const std::string& file, int frame);
 /// Which frame of its own an element shows; 0 for all but sprites.
 int shown_frame(const Scene& scene, const Element& element);

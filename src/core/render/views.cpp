@@ -51,8 +51,9 @@ Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge
         out.channels.push_back(part(relief.coverage));
         break;
     case View::occlusion:
-        out.channels.push_back(cropped(
-            Field(occlusion(relief.height, relief.region, static_cast<float>(scale), edge, {}, stop)), relief.region, region));
+        out.channels.push_back(
+            cropped(Field(occlusion(relief.height, relief.region, static_cast<float>(scale), edge, {}, stop)),
+                    relief.region, region));
         break;
     case View::slope: {
         auto n = normals(relief.height, relief.region, region, static_cast<float>(scale), edge, stop);
@@ -72,9 +73,7 @@ Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge
     return out;
 }
 
-int channels_of(View view) {
-    return is_color(view) ? 4 : view == View::normals ? 3 : 1;
-}
+int channels_of(View view) { return is_color(view) ? 4 : view == View::normals ? 3 : 1; }
 bool is_color(View view) { return view == View::art || view == View::lit; }
 
 float as_share(View view, float v) {

@@ -16,8 +16,8 @@ inline constexpr std::array<std::string_view, 10> view_names{
 
 /// Some rows of a view. Art and lit: linear premultiplied R, G, B and alpha. Height: one channel, canvas px.
 /// Normals: x right, y up, z. The rest have one channel: occlusion 0…1 (see core/light/occlusion.h), slope in
-/// degrees from level, curvature in 1 ÷ canvas px (mean of both ways, positive where it bulges), roughness, metallic
-/// and mask (the coverage) 0…1.
+/// degrees from level, curvature in 1 ÷ canvas px (mean of both ways, positive where it bulges), roughness,
+/// metallic and mask (the coverage) 0…1.
 struct Strip {
     Region region; // device px
     std::vector<Field> channels;
@@ -30,11 +30,12 @@ Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge
 /// Channels of a view, and whether it is a colour (sRGB in whole numbers, with alpha).
 int channels_of(View view);
 bool is_color(View view);
-/// A single channel's value as whole numbers hold it, 0…1: slope ÷ 90°, ½ + 2 × curvature, the rest as they are.
+/// A single channel's value as whole numbers hold it, 0…1: slope ÷ 90°, ½ + 2 × curvature, the rest as they
+/// are.
 float as_share(View view, float value);
 
-/// Two pixels around `wanted` for normals and curvature; the whole canvas where it is a tile, whose edges meet, and
-/// for the occlusion, which looks as far as the canvas goes.
+/// Two pixels around `wanted` for normals and curvature; the whole canvas where it is a tile, whose edges
+/// meet, and for the occlusion, which looks as far as the canvas goes.
 Region region_with_neighbours(const Canvas& canvas, Region wanted, double scale, bool whole = false);
 
 /// Renders a whole piece from top to bottom in strips, so that memory does not grow with its height, and
