@@ -8,6 +8,7 @@
 #include "core/field/median.h"
 #include "core/light/normals.h"
 #include "core/light/occlusion.h"
+#include "core/light/shadow.h"
 #include "core/make/noise.h"
 #include "core/make/pattern.h"
 #include "core/paint/brush.h"
@@ -139,6 +140,13 @@ std::vector<Case> core_cases() {
         ladder->height = Field(std::move(rungs));
         out.push_back({"deterrace", 12.0, [ladder, context] { Deterrace{}.apply(*ladder, context); }});
         out.push_back({"occlusion", 6.0, [whole] { occlusion(whole->height, all, 1, Edge::clamp); }});
+        Lamp sun;
+        sun.x = -0.64f, sun.y = 0.5f, sun.z = 0.58f, sun.size = 2;
+        out.push_back({"shadow", 1.1, [whole, sun] { shadow(whole->height, all, 1, Edge::clamp, sun); }});
+        Lamp lantern;
+        lantern.directional = false, lantern.x = 700, lantern.y = 420, lantern.z = 260, lantern.size = 30;
+        out.push_back({"shadow_of_lamp", 2.2,
+                       [whole, lantern] { shadow(whole->height, all, 1, Edge::clamp, lantern); }});
         NoiseSource n;
         out.push_back({"noise_4_octaves", 12.0, [n] { noise(n, {all, Affine(), 1, {}}); }});
         PatternSource p;

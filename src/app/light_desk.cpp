@@ -82,7 +82,7 @@ void LightRow::paintEvent(QPaintEvent*) {
     const QColor color = toQt(colorOf(*l));
     p.setPen(QPen(l->on ? (t.dark ? color.darker(140) : t.text) : t.faint, 1.4));
     p.setBrush(l->on ? QBrush(color) : Qt::NoBrush);
-    if (l->what.is("point")) {
+    if (lamp_of(l->what)) {
         QPainterPath d;
         d.moveTo(15, cy - 6.5), d.lineTo(21.5, cy), d.lineTo(15, cy + 6.5), d.lineTo(8.5, cy),
             d.closeSubpath();
@@ -267,7 +267,8 @@ LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
     static const Ambient ambient;
     static const Piece piece;
     for (const Parameter& p : Ambient::parameters)
-        if (p.id == "intensity") add(p, p.get(&ambient), [](Piece& q) -> void* { return &q.ambient; });
+        if (p.id == "intensity" || p.id == "occlusion")
+            add(p, p.get(&ambient), [](Piece& q) -> void* { return &q.ambient; });
     for (const Parameter& p : Piece::parameters) add(p, p.get(&piece), [](Piece& q) -> void* { return &q; });
     box->addWidget(foot);
 
@@ -367,8 +368,8 @@ void LightDesk::addLight(const QString& kind) {
     doc.edit(tr("Add light"), [&](Piece& p) {
         Light l;
         l.what = Described(light_kind(kind.toStdString()));
-        l.id = id = free_id(p, kind == "point" ? "lamp" : "light");
-        l.name = (kind == "point" ? tr("Lamp") : tr("Far light")).toStdString();
+        l.id = id = free_id(p, kind == "point" ? "lamp" : kind == "spot" ? "spot" : "light");
+        l.name = (kind == "point" ? tr("Lamp") : kind == "spot" ? tr("Spot") : tr("Far light")).toStdString();
         int same = 1;
         for (const Light& other : p.lights) same += other.what.is(kind.toStdString());
         if (same > 1) l.name += " " + std::to_string(same);
@@ -377,6 +378,15 @@ void LightDesk::addLight(const QString& kind) {
             l.what = l.what.with("x", p.canvas.width * 0.5)
                          .with("y", p.canvas.height * 0.5)
                          .with("z", std::round(reach * 0.5))
+                         .with("distance", std::round(reach));
+        }
+        if (kind == "spot") {
+            const double reach = std::min(p.canvas.width, p.canvas.height) * 0.6;
+            l.what = l.what.with("x", std::round(p.canvas.width * 0.5 - reach * 0.6))
+                         .with("y", std::round(p.canvas.height * 0.5 - reach * 0.4))
+                         .with("z", std::round(reach * 0.7))
+                         .with("target_x", std::round(p.canvas.width * 0.5))
+                         .with("target_y", std::round(p.canvas.height * 0.5))
                          .with("distance", std::round(reach));
         }
         p.lights.push_back(std::move(l));

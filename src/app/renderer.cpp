@@ -211,11 +211,12 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
     const Scene scene{shot.state.piece, frame->assets, shot.frame};
 
     const std::uint64_t relief = relief_hash(scene);
+    const Lighting lighting = lighting_of(piece);
+    const bool whole = looks_far(shot.left, lighting) || looks_far(shot.right, lighting);
     Hash key;
-    key << relief << (shot.left == View::occlusion || shot.right == View::occlusion) << shot.scale
-        << shot.region.x0 << shot.region.y0 << shot.region.x1 << shot.region.y1;
+    key << relief << whole << shot.scale << shot.region.x0 << shot.region.y0 << shot.region.x1
+        << shot.region.y1;
     if (kept_.key != key.value() || !kept_.relief) {
-        const bool whole = shot.left == View::occlusion || shot.right == View::occlusion;
         kept_.relief = std::make_shared<const Bundle>(
             evaluator_.relief(scene, region_with_neighbours(piece.canvas, shot.region, shot.scale, whole),
                               shot.scale, stop, [this](double d) { done_ = d; }));
@@ -241,7 +242,6 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
                              ? shot.contourStep
                              : double(round_contour_step(frame->range.first, frame->range.second));
 
-    const Lighting lighting = lighting_of(piece);
     const auto seen = [&](View view, const Bundle& of) {
         return develop(view, view_of(view, of, shot.region, shot.scale, piece.canvas.edge, lighting, stop),
                        *frame);

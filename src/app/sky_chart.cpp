@@ -52,7 +52,7 @@ Vec2 SkyChart::standpoint() const {
 
 QPointF SkyChart::placeOf(const Light& l) const {
     if (const auto* d = l.what.as<DirectionalLight>()) return at(d->angle, d->elevation);
-    if (const auto* lamp = l.what.as<PointLight>()) {
+    if (const auto lamp = lamp_of(l.what)) {
         const Bearing b = bearing(*lamp, standpoint());
         return at(b.angle, b.elevation);
     }
@@ -90,13 +90,13 @@ void SkyChart::paintEvent(QPaintEvent*) {
         const QPointF c = placeOf(l);
         Color color{1, 1, 1, 1};
         if (const auto* d = l.what.as<DirectionalLight>()) color = d->color;
-        if (const auto* lamp = l.what.as<PointLight>()) color = lamp->color;
+        if (const auto lamp = lamp_of(l.what)) color = lamp->color;
         const QColor paint = l.on ? QColor::fromRgbF(color.r, color.g, color.b) : t.faint;
         p.setPen(QPen(paint.darker(t.dark ? 150 : 120), 1));
         p.drawLine(m, c);
         p.setPen(QPen(t.dark ? t.well : t.text, 1.4));
         p.setBrush(l.on ? QBrush(paint) : QBrush(t.well));
-        if (l.what.is("point")) {
+        if (lamp_of(l.what)) {
             QPainterPath diamond;
             diamond.moveTo(c + QPointF(0, -7));
             diamond.lineTo(c + QPointF(7, 0));
@@ -170,7 +170,7 @@ void SkyChart::put(const std::string& id, double angle, double elevation) {
             if (l.id != id) continue;
             if (l.what.is("directional"))
                 l.what = l.what.with("angle", angle).with("elevation", elevation);
-            else if (const auto* lamp = l.what.as<PointLight>()) {
+            else if (const auto lamp = lamp_of(l.what)) {
                 // It keeps its distance from where it is seen.
                 const double d = bearing(*lamp, from).distance,
                              e = std::max(elevation, 1.0) * radians_per_degree,
@@ -189,7 +189,7 @@ void SkyChart::keyPressEvent(QKeyEvent* e) {
     double angle = 0, elevation = 0;
     if (const auto* d = l->what.as<DirectionalLight>())
         angle = d->angle, elevation = d->elevation;
-    else if (const auto* lamp = l->what.as<PointLight>()) {
+    else if (const auto lamp = lamp_of(l->what)) {
         const Bearing b = bearing(*lamp, standpoint());
         angle = b.angle, elevation = b.elevation;
     }

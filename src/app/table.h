@@ -94,6 +94,7 @@ class Table : public QWidget {
         pivot,
         lampFoot,
         lampHead,
+        lampAim,
         sectionA,
         sectionB,
         sectionNew,
@@ -140,7 +141,9 @@ class Table : public QWidget {
     std::string elementAt(Vec2 canvas) const;
     QPointF lampFoot(const Light& light) const;
     QPointF lampHead(const Light& light) const;
-    std::string lampAt(QPointF p, bool& head) const;
+    QPointF lampAim(const Light& light) const;
+    /// The light under a place, and which part of it: foot, head or where it is aimed.
+    std::string lampAt(QPointF p, Hold& part) const;
     std::vector<double> snapLines(bool x) const;
 
     static constexpr int namesHeight_ = 26; // the strip of view names

@@ -4,6 +4,7 @@
 
 #include "app/table.h"
 #include "app/theme.h"
+#include "core/light/lamp.h"
 #include "core/piece/lights.h"
 #include "core/relief/height.h"
 #include "core/render/develop.h"
@@ -299,13 +300,35 @@ void Table::paintSection(QPainter& p, bool left) {
 void Table::paintLamps(QPainter& p) {
     const Theme& t = Theme::current();
     for (const Light& l : desk_.document.piece().lights) {
-        const auto* lamp = l.what.as<PointLight>();
+        const auto lamp = lamp_of(l.what);
         if (!lamp) continue;
         const bool chosen = desk_.document.chosenLight().toStdString() == l.id;
         if (!chosen && tool_ != Tool::light) continue;
         const QPointF foot = lampFoot(l), head = lampHead(l);
         QColor color = QColor::fromRgbF(lamp->color.r, lamp->color.g, lamp->color.b);
         if (!l.on) color = t.faint;
+        // A spot's pool on the art, and the mark it is aimed at.
+        if (const auto* spot = l.what.as<SpotLight>()) {
+            const Canvas& c = desk_.document.piece().canvas;
+            for (const auto& [angle, alpha] : {std::pair{spot->outer_cone, 255}, {spot->inner_cone, 120}}) {
+                QPolygonF pool;
+                for (const Vec2 q : pool_of(*spot, angle, 72, 2.0 * std::max(c.width, c.height)))
+                    pool << toScreen(q, layout_ != Layout::beside);
+                for (const bool under : {true, false}) {
+                    QColor ink = under ? QColor(15, 18, 20) : color;
+                    ink.setAlpha(under ? alpha / 2 : alpha);
+                    p.setPen(QPen(ink, under ? 3 : 1.2, Qt::DashLine));
+                    p.setBrush(Qt::NoBrush);
+                    p.drawPolygon(pool);
+                }
+            }
+            const QPointF aim = lampAim(l);
+            for (const bool under : {true, false}) {
+                p.setPen(under ? QPen(QColor(15, 18, 20, 190), 3.4) : QPen(color, 1.4));
+                p.drawEllipse(aim, 6, 6);
+                p.drawPoint(aim);
+            }
+        }
         // Drawn twice: a dark edge keeps it legible on any picture.
         for (const bool under : {true, false}) {
             p.setPen(under ? QPen(QColor(15, 18, 20, 190), 3.4) : QPen(color, 1.3));

@@ -34,29 +34,35 @@ const Light* find_light(const Piece& p, const std::string& id) {
 } // namespace
 
 QPointF Table::lampFoot(const Light& l) const {
-    const auto* lamp = l.what.as<PointLight>();
+    const auto lamp = lamp_of(l.what);
     return toScreen({lamp->x, lamp->y}, layout_ != Layout::beside);
 }
 
 QPointF Table::lampHead(const Light& l) const {
-    const auto* lamp = l.what.as<PointLight>();
+    const auto lamp = lamp_of(l.what);
     const double rise = std::max(16.0, lamp->z * zoom_);
     return lampFoot(l) + QPointF(mastLean * rise, -mastRise * rise);
 }
 
-std::string Table::lampAt(QPointF p, bool& head) const {
+QPointF Table::lampAim(const Light& l) const {
+    const auto* s = l.what.as<SpotLight>();
+    return s ? toScreen({s->target_x, s->target_y}, layout_ != Layout::beside) : QPointF(-1e6, -1e6);
+}
+
+std::string Table::lampAt(QPointF p, Hold& part) const {
     const auto& lights = desk_.document.piece().lights;
     // The chosen one first, where several lie on one another.
     std::vector<const Light*> order;
     for (const Light& l : lights)
-        if (l.what.as<PointLight>()) order.push_back(&l);
+        if (lamp_of(l.what)) order.push_back(&l);
     std::stable_partition(order.begin(), order.end(), [&](const Light* l) {
         return l->id == desk_.document.chosenLight().toStdString();
     });
     for (const Light* l : order) {
         if (tool_ != Tool::light && l->id != desk_.document.chosenLight().toStdString()) continue;
-        if (distance(p, lampHead(*l)) < 13) return head = true, l->id;
-        if (distance(p, lampFoot(*l)) < 10) return head = false, l->id;
+        if (distance(p, lampHead(*l)) < 13) return part = Hold::lampHead, l->id;
+        if (distance(p, lampAim(*l)) < 11) return part = Hold::lampAim, l->id;
+        if (distance(p, lampFoot(*l)) < 10) return part = Hold::lampFoot, l->id;
     }
     return {};
 }
@@ -77,6 +83,10 @@ std::string Table::elementAt(Vec2 c) const {
 
 Table::Hold Table::holdAt(QPointF p) {
     const Piece& piece = desk_.document.piece();
+    // What stands on the art is got at before the seam that crosses it, but for the seam's own grip.
+    Hold part = Hold::none;
+    const bool lampsShown = tool_ == Tool::light || tool_ == Tool::place;
+    if (lampsShown && p.y() <= height() - 22 && !(lamp_ = lampAt(p, part)).empty()) return part;
     if (layout_ == Layout::seam &&
         (std::abs(p.x() - seamX()) < 5 || (p.y() > height() - 22 && std::abs(p.x() - seamX()) < 10))) {
         // Handles of what is chosen win over the seam that crosses them, but for its grip.
@@ -85,9 +95,6 @@ Table::Hold Table::holdAt(QPointF p) {
             (tool_ != Tool::paint && (tool_ != Tool::place || desk_.document.chosen().isEmpty())))
             return Hold::seam;
     }
-    bool head = false;
-    const bool lampsShown = tool_ == Tool::light || tool_ == Tool::place;
-    if (lampsShown && !(lamp_ = lampAt(p, head)).empty()) return head ? Hold::lampHead : Hold::lampFoot;
     const bool left = paneAt(p);
     if (tool_ == Tool::place) {
         if (!desk_.document.chosen().isEmpty() && newest_) {
@@ -191,10 +198,12 @@ void Table::mousePressEvent(QMouseEvent* e) {
         break;
     }
     case Hold::lampFoot:
+    case Hold::lampAim:
     case Hold::lampHead:
         doc.chooseLight(QString::fromStdString(lamp_));
-        grip_ = (hold_ == Hold::lampFoot ? lampFoot(*find_light(doc.piece(), lamp_))
-                                         : lampHead(*find_light(doc.piece(), lamp_))) -
+        grip_ = (hold_ == Hold::lampFoot  ? lampFoot(*find_light(doc.piece(), lamp_))
+                 : hold_ == Hold::lampAim ? lampAim(*find_light(doc.piece(), lamp_))
+                                          : lampHead(*find_light(doc.piece(), lamp_))) -
                 e->position();
         break;
     case Hold::paint: {
@@ -257,6 +266,7 @@ void Table::mouseMoveEvent(QMouseEvent* e) {
     case Hold::turn:
     case Hold::pivot: dragElements(p, e->modifiers()); break;
     case Hold::lampFoot:
+    case Hold::lampAim:
     case Hold::lampHead: dragLamp(p); break;
     case Hold::sectionA:
     case Hold::sectionB:
@@ -337,6 +347,7 @@ void Table::updateCursor(QPointF p) {
     }
     case Hold::turn: return setCursor(Qt::PointingHandCursor);
     case Hold::pivot:
+    case Hold::lampAim:
     case Hold::lampFoot: return setCursor(Qt::SizeAllCursor);
     case Hold::lampHead: return setCursor(Qt::SizeVerCursor);
     case Hold::paint: return setCursor(Qt::BlankCursor); // the brush itself is drawn
@@ -424,8 +435,18 @@ void Table::dragElements(QPointF p, Qt::KeyboardModifiers m) {
 
 void Table::dragLamp(QPointF p) {
     const Light* l = find_light(desk_.document.piece(), lamp_);
-    const auto* lamp = l ? l->what.as<PointLight>() : nullptr;
+    const auto lamp = l ? lamp_of(l->what) : std::nullopt;
     if (!lamp) return;
+    if (hold_ == Hold::lampAim) {
+        const Vec2 at = toCanvas(p + grip_);
+        desk_.document.edit(tr("Aim %1").arg(nameOf(*l)), [&](Piece& piece) {
+            for (Light& light : piece.lights)
+                if (light.id == lamp_)
+                    light.what =
+                        light.what.with("target_x", std::round(at.x)).with("target_y", std::round(at.y));
+        });
+        return;
+    }
     if (hold_ == Hold::lampFoot) {
         const Vec2 at = toCanvas(p + grip_);
         desk_.document.edit(tr("Move %1").arg(nameOf(*l)), [&](Piece& piece) {
@@ -546,12 +567,12 @@ void Table::keyPressEvent(QKeyEvent* e) {
         return;
     }
     Document& doc = desk_.document;
-    if (tool_ == Tool::light && doc.light() && doc.light()->what.as<PointLight>()) {
+    if (tool_ == Tool::light && doc.light() && lamp_of(doc.light()->what)) {
         const std::string id = doc.light()->id;
         doc.edit(tr("Move %1").arg(nameOf(*doc.light())), [&](Piece& piece) {
             for (Light& l : piece.lights)
                 if (l.id == id) {
-                    const auto* lamp = l.what.as<PointLight>();
+                    const auto lamp = lamp_of(l.what);
                     l.what = l.what.with("x", lamp->x + step.x).with("y", lamp->y + step.y);
                 }
         });

@@ -492,6 +492,7 @@ void Window::makeMenus() {
     QMenu* light = menuBar()->addMenu(tr("Light"));
     add(light, tr("Add a far light"), {}, [this] { lights_->addLight("directional"); });
     add(light, tr("Add a lamp"), {}, [this] { lights_->addLight("point"); });
+    add(light, tr("Add a spot"), {}, [this] { lights_->addLight("spot"); });
     add(light, tr("Delete the chosen light"), {}, [this] { lights_->removeLight(); });
     light->addSeparator();
     for (const auto& [id, words] : LightDesk::situations())

@@ -147,7 +147,7 @@ void deliver_layers(Evaluator& evaluator, const Scene& scene, const std::filesys
     const Canvas& canvas = scene.piece->canvas;
     const Lighting lighting = lighting_of(*scene.piece);
     const bool whole = std::any_of(layers.begin(), layers.end(),
-                                   [](const Delivery& d) { return d.view == View::occlusion; });
+                                   [&](const Delivery& d) { return looks_far(d.view, lighting); });
     const int rows = whole || canvas.edge == Edge::repeat
                          ? all.height()
                          : static_cast<int>(std::clamp<long long>((2 << 20) / all.width(), 64, all.height()));

@@ -1,6 +1,8 @@
 // Painting, masks, sprites, normal maps and checks, by mouse and keys in the real window.
+#include "app/controls.h"
 #include "app/painter.h"
 #include "core/light/normals.h"
+#include "core/piece/lights.h"
 #include "core/piece/references.h"
 #include "core/piece/sources.h"
 #include "core/relief/by_hand.h"
@@ -328,6 +330,43 @@ class TestReliefWork : public QObject, DrivenWindow {
         QVERIFY2(!xml.hasError(), qPrintable(xml.errorString()));
         // The line is 1180 px long at 13 px a mm.
         QVERIFY2(texts.contains("90.77 mm (1180 px)"), qPrintable(texts.join('|')));
+    }
+
+    void a_spot_is_aimed_by_hand_and_throws_shadow() {
+        begin("line-tile");
+        window_->action("Add a spot")->trigger();
+        QVERIFY(settled());
+        const auto spot = [&] { return *piece().lights.back().what.as<SpotLight>(); };
+        table().setTool(Table::Tool::light);
+        const Vec2 aim{spot().target_x, spot().target_y};
+        const int undos = document().history().count();
+        drag(&table(), onTable(aim), onTable(aim + Vec2{-120, 90}));
+        QVERIFY(settled());
+        QVERIFY2(std::abs(spot().target_x - (aim.x - 120)) < 3 &&
+                     std::abs(spot().target_y - (aim.y + 90)) < 3,
+                 qPrintable(QString("%1, %2").arg(spot().target_x).arg(spot().target_y)));
+        QCOMPARE(document().history().count(), undos + 1);
+        // Its shadow is one switch: the lit picture darkens somewhere and brightens nowhere.
+        document().edit("alone", [](Piece& p) {
+            p.keep_flat_color = false;
+            for (Light& l : p.lights) l.on = l.what.is("spot");
+            p.lights.back().what = p.lights.back().what.with("z", 60.0);
+        });
+        QVERIFY(settled());
+        const QImage before = window_->desk().frame->right;
+        auto* shadow = control<Switch>("Casts shadow");
+        QVERIFY(shadow);
+        QTest::mouseClick(shadow, Qt::LeftButton);
+        QVERIFY(settled());
+        const QImage after = window_->desk().frame->right;
+        int darker = 0, brighter = 0;
+        for (int y = 0; y < after.height(); ++y)
+            for (int x = 0; x < after.width(); ++x) {
+                const int d = after.pixelColor(x, y).lightness() - before.pixelColor(x, y).lightness();
+                darker += d<-8, brighter += d> 1;
+            }
+        QVERIFY2(darker > 60 && brighter == 0,
+                 qPrintable(QString("%1 darker, %2 brighter").arg(darker).arg(brighter)));
     }
 
     void every_kind_can_be_added_and_gives_something() {

@@ -67,7 +67,7 @@ Finding clipped_light(const Piece& piece, const Clipping& found) {
             for (Light& l : p.lights) {
                 if (const auto* d = l.what.as<DirectionalLight>())
                     l.what = l.what.with("elevation", d->elevation + 0.35 * (90 - d->elevation));
-                if (const auto* lamp = l.what.as<PointLight>()) l.what = l.what.with("z", lamp->z * 1.6);
+                if (const auto lamp = lamp_of(l.what)) l.what = l.what.with("z", lamp->z * 1.6);
             }
         };
         return out;
@@ -152,7 +152,8 @@ std::vector<Finding> check_piece(Evaluator& evaluator, const Scene& scene, std::
     const Region all = canvas_region(piece.canvas, 1);
     const Lighting lighting = lighting_of(piece);
     constexpr int rows = 512;
-    const int step = piece.canvas.edge == Edge::repeat ? all.height() : rows;
+    const bool far = lighting.looks_far();
+    const int step = piece.canvas.edge == Edge::repeat || far ? all.height() : rows;
     for (int y = 0; y < all.y1; y += step) {
         const Region wanted{0, y, all.x1, std::min(all.y1, y + step)};
         const Bundle relief =

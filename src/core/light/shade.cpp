@@ -1,10 +1,13 @@
 #include "core/light/shade.h"
 
+#include <algorithm>
 #include <cstring>
 
 #include "core/colour/srgb.h"
 #include "core/field/parallel.h"
 #include "core/light/normals.h"
+#include "core/light/occlusion.h"
+#include "core/light/shadow.h"
 
 namespace bathylux {
 
@@ -36,6 +39,12 @@ class PaddedRow {
         if (field.is_constant() && filled_) return data_.data() + 16;
         filled_ = field.is_constant();
         return fill(field, have, wanted, y, Edge::clamp);
+    }
+
+    /// A row copied, so that it can be read in whole vectors.
+    const float* copy(const float* from, int width) {
+        std::memcpy(data_.data() + 16, from, sizeof(float) * width);
+        return data_.data() + 16;
     }
 
   private:
@@ -73,7 +82,14 @@ Lighting lighting_of(const Piece& piece) {
             {a.intensity * srgb_decode(a.color.r), a.intensity * srgb_decode(a.color.g),
              a.intensity * srgb_decode(a.color.b)},
             std::exp2(piece.exposure),
-            piece.keep_flat_color};
+            piece.keep_flat_color,
+            a.occlusion,
+            a.strength,
+            a.radius};
+}
+
+bool Lighting::looks_far() const {
+    return occlusion || std::any_of(lamps.begin(), lamps.end(), [](const Lamp& l) { return l.shadow; });
 }
 
 std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Edge edge,
@@ -82,10 +98,26 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
     std::array<Plane, 3> out{Plane(w, h), Plane(w, h), Plane(w, h)};
     const auto per_px = static_cast<float>(scale), step = static_cast<float>(1 / scale);
     const Region have = relief.region;
+    // What stands in the way of lamps and sky is found once, over all of the relief there is.
+    std::vector<Plane> shadows;
+    for (const Lamp& lamp : lighting.lamps)
+        shadows.push_back(lamp.shadow ? shadow(relief.height, have, per_px, edge, lamp, stop) : Plane());
+    Plane sky;
+    if (lighting.occlusion &&
+        (lighting.ambient[0] > 0 || lighting.ambient[1] > 0 || lighting.ambient[2] > 0)) {
+        sky = occlusion(relief.height, have, per_px, edge, {16, lighting.occlusion_radius * per_px}, stop);
+        const float k = lighting.occlusion_strength;
+        parallel_rows(0, sky.height(), [&](int y) {
+            float* v = sky.row(y);
+            for (int x = 0; x < sky.width(); ++x) v[x] = 1 - k * (1 - v[x]);
+        });
+    }
     const bool opaque = relief.coverage.is_constant() && relief.coverage.constant() == 1;
     parallel_blocks(
         wanted.y0, wanted.y1, 16,
         [&](int y0, int y1) {
+            PaddedRow sky_row(w);
+            std::vector<PaddedRow> seen_rows(shadows.size(), PaddedRow(w));
             PaddedRow above(w), row(w), below(w), rough(w), metal(w), cover(w), red(w), green(w), blue(w);
             std::vector<float> nx(padded(w)), ny(padded(w)), nz(padded(w));
             for (int y = y0; y < y1; ++y) {
@@ -103,6 +135,14 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
                 s.metallic = metal.view(relief.metallic, have, wanted, y);
                 const int i = y - wanted.y0;
                 s.out = {out[0].row(i), out[1].row(i), out[2].row(i)};
+                const auto aligned = [&](const Plane& from, PaddedRow& held) -> const float* {
+                    if (!from.width()) return nullptr;
+                    const float* r = from.row(y - have.y0) + (wanted.x0 - have.x0);
+                    return held.copy(r, w);
+                };
+                for (std::size_t l = 0; l < shadows.size(); ++l)
+                    s.seen.push_back(aligned(shadows[l], seen_rows[l]));
+                s.sky = aligned(sky, sky_row);
                 if (opaque) {
                     s.base = {red.view(relief.color[0], have, wanted, y),
                               green.view(relief.color[1], have, wanted, y),

@@ -20,7 +20,9 @@ struct ShadeRow {
     const float* height;              // canvas px
     std::array<const float*, 3> base; // straight linear base colour
     const float *roughness, *metallic;
-    std::array<float*, 3> out; // linear light towards the viewer
+    std::array<float*, 3> out;        // linear light towards the viewer
+    std::vector<const float*> seen{}; // per lamp, how much of it is seen, 0…1; null: all. Empty: all of all
+    const float* sky = nullptr;       // how much of the ambient light arrives, 0…1; null: all
 };
 
 /// What is the same for the whole picture.
@@ -29,6 +31,10 @@ struct Lighting {
     std::array<float, 3> ambient{};
     float exposure = 1; // factor
     bool keep_flat_color = false;
+    bool occlusion = false;                             // of the ambient light
+    float occlusion_strength = 1, occlusion_radius = 0; // canvas px
+    /// Whether some light has to know the whole relief.
+    bool looks_far() const;
 };
 Lighting lighting_of(const Piece& piece);
 
@@ -38,7 +44,7 @@ void shade_row(const ShadeRow& row, const Lighting& lighting);
 
 /// Lights a bundle whose region covers context.region and, where there is more canvas, a pixel around it.
 /// Gives linear colour premultiplied by coverage; coverage itself is untouched. `scale`: device px per
-/// canvas px.
+/// canvas px. Shadows and occlusion are those of what `relief` covers.
 std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Edge edge,
                            const Lighting& lighting, std::stop_token stop = {});
 

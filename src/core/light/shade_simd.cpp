@@ -117,7 +117,8 @@ void ShadeRowKernel(const ShadeRow& row, const Lighting& lighting) {
         const auto py = hn::Set(d, row.y);
         V sum[3] = {zero, zero, zero}, flat[3] = {zero, zero, zero};
         const Facing level{zero, zero, one, one}; // √(1 (1 − α²) + α²) = 1
-        for (const Lamp& lamp : lighting.lamps) {
+        for (std::size_t l = 0; l < lighting.lamps.size(); ++l) {
+            const Lamp& lamp = lighting.lamps[l];
             V lx, ly, lz, scale = one;
             if (lamp.directional) {
                 lx = hn::Set(d, lamp.x), ly = hn::Set(d, lamp.y), lz = hn::Set(d, lamp.z);
@@ -132,10 +133,23 @@ void ShadeRowKernel(const ShadeRow& row, const Lighting& lighting) {
                     const auto k = hn::Mul(hn::Set(d, lamp.distance), inverse);
                     scale = lamp.falloff == Falloff::square ? hn::Mul(k, k) : k;
                 }
+                if (lamp.cone) {
+                    // l points to the lamp, its axis away from it.
+                    const auto cosine = hn::Neg(hn::Add(
+                        hn::Add(hn::Mul(lx, hn::Set(d, lamp.axis[0])), hn::Mul(ly, hn::Set(d, lamp.axis[1]))),
+                        hn::Mul(lz, hn::Set(d, lamp.axis[2]))));
+                    const auto share =
+                        hn::Min(one, hn::Max(zero, hn::Add(hn::Mul(cosine, hn::Set(d, lamp.cone_scale)),
+                                                           hn::Set(d, lamp.cone_offset))));
+                    scale = hn::Mul(scale, hn::Mul(share, share));
+                }
             }
-            AddLight(d, m, n, lx, ly, lz, scale, lamp.power.data(), sum);
+            const float* seen = l < row.seen.size() ? row.seen[l] : nullptr;
+            AddLight(d, m, n, lx, ly, lz, seen ? hn::Mul(scale, hn::LoadU(d, seen + x)) : scale,
+                     lamp.power.data(), sum);
             if (lighting.keep_flat_color) AddLight(d, m, level, lx, ly, lz, scale, lamp.power.data(), flat);
         }
+        const auto sky = row.sky ? hn::LoadU(d, row.sky + x) : one;
         for (int c = 0; c < 3; ++c) {
             V out;
             if (lighting.keep_flat_color) {
@@ -144,7 +158,7 @@ void ShadeRowKernel(const ShadeRow& row, const Lighting& lighting) {
                 out = hn::Mul(base[c], hn::IfThenElse(enough, ratio, one));
             } else {
                 out = hn::Add(hn::Mul(sum[c], hn::Set(d, lighting.exposure)),
-                              hn::Mul(base[c], hn::Set(d, lighting.ambient[c])));
+                              hn::Mul(hn::Mul(base[c], hn::Set(d, lighting.ambient[c])), sky));
             }
             hn::StoreU(out, d, row.out[c] + x);
         }

@@ -194,8 +194,12 @@ void shift_all(Piece& piece, double dx, double dy) {
     const auto fx = static_cast<float>(dx), fy = static_cast<float>(dy);
     for (Element& e : piece.elements) e.placement.x += fx, e.placement.y += fy;
     for (Light& l : piece.lights)
-        if (const auto* lamp = l.what.as<PointLight>())
+        if (const auto lamp = lamp_of(l.what)) {
             l.what = l.what.with("x", double(lamp->x) + dx).with("y", double(lamp->y) + dy);
+            if (const auto* s = l.what.as<SpotLight>())
+                l.what = l.what.with("target_x", double(s->target_x) + dx)
+                             .with("target_y", double(s->target_y) + dy);
+        }
     for (float& g : piece.guides_x) g += fx;
     for (float& g : piece.guides_y) g += fy;
     if (piece.section)

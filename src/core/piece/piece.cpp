@@ -61,10 +61,16 @@ constexpr std::array<Parameter, 6> Canvas::parameters{
                           "Mesh or dot, in mm, that the relief will be made with; 0: not stated"),
 };
 
-constexpr std::array<Parameter, 2> Ambient::parameters{
+constexpr std::array<Parameter, 5> Ambient::parameters{
     bathylux::color<&Ambient::color>("color", "Colour", "Colour of the ambient light"),
     number<&Ambient::intensity>("intensity", "Ambient", Unit::none, {0, 1, 0, 1000},
                                 "Light from everywhere at once"),
+    toggle<&Ambient::occlusion>("occlusion", "Grooves darken",
+                                "Places that see less of the sky get less ambient light"),
+    number<&Ambient::strength>("strength", "By how much", Unit::ratio, {0, 1, 0, 1},
+                               "1: as much as the sky they do not see"),
+    number<&Ambient::radius>("radius", "Looked at within", Unit::px, {0, 400, 0, 100000},
+                             "How far the relief hides the sky; 0: as far as the canvas goes"),
 };
 
 constexpr std::array<Parameter, 2> Piece::parameters{

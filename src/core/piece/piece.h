@@ -127,11 +127,13 @@ struct Canvas {
 struct Ambient {
     Color color{1, 1, 1, 1};
     float intensity = 0.1f;
+    bool occlusion = false; // grooves see less of it
+    float strength = 1, radius = 0;
     Json rest;
 
     static constexpr std::string_view id = "ambient", name = "Ambient light",
                                       help = "Light from everywhere at once";
-    static const std::array<Parameter, 2> parameters;
+    static const std::array<Parameter, 5> parameters;
 };
 
 /// The line along which the drawer shows the relief's profile, canvas px.

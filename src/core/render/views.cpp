@@ -73,6 +73,10 @@ Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge
     return out;
 }
 
+bool looks_far(View view, const Lighting& lighting) {
+    return view == View::occlusion || (view == View::lit && lighting.looks_far());
+}
+
 int channels_of(View view) { return is_color(view) ? 4 : view == View::normals ? 3 : 1; }
 bool is_color(View view) { return view == View::art || view == View::lit; }
 
@@ -94,7 +98,7 @@ void render_strips(Evaluator& evaluator, const Scene& scene, View view, double s
     const Region all = canvas_region(canvas, scale);
     const Lighting lighting = lighting_of(*scene.piece);
     const int rows =
-        canvas.edge == Edge::repeat || view == View::occlusion
+        canvas.edge == Edge::repeat || looks_far(view, lighting)
             ? all.height()
             : static_cast<int>(std::clamp<long long>(strip_pixels / all.width(), 64, all.height()));
     for (int y = 0; y < all.y1; y += rows) {
@@ -103,7 +107,8 @@ void render_strips(Evaluator& evaluator, const Scene& scene, View view, double s
             if (progress) progress((wanted.y0 + done * wanted.height()) / all.height());
         };
         const Bundle relief =
-            evaluator.relief(scene, region_with_neighbours(canvas, wanted, scale), scale, stop, part);
+            evaluator.relief(scene, region_with_neighbours(canvas, wanted, scale, looks_far(view, lighting)),
+                             scale, stop, part);
         sink(view_of(view, relief, wanted, scale, canvas.edge, lighting, stop));
     }
 }

@@ -27,6 +27,10 @@ struct Strip {
 Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge edge,
               const Lighting& lighting, std::stop_token stop = {});
 
+/// Whether a view needs the whole relief, however small a part is wanted: occlusion, and lights that cast
+/// shadow.
+bool looks_far(View view, const Lighting& lighting);
+
 /// Channels of a view, and whether it is a colour (sRGB in whole numbers, with alpha).
 int channels_of(View view);
 bool is_color(View view);
