@@ -381,10 +381,12 @@ void LightDesk::addLight(const QString& kind) {
                          .with("distance", std::round(reach));
         }
         if (kind == "spot") {
-            const double reach = std::min(p.canvas.width, p.canvas.height) * 0.6;
-            l.what = l.what.with("x", std::round(p.canvas.width * 0.5 - reach * 0.6))
-                         .with("y", std::round(p.canvas.height * 0.5 - reach * 0.4))
-                         .with("z", std::round(reach * 0.7))
+            const double reach = std::min(p.canvas.width, p.canvas.height) * 0.5;
+            l.what = l.what.with("x", std::round(p.canvas.width * 0.5 - reach * 0.4))
+                         .with("y", std::round(p.canvas.height * 0.5 - reach * 0.35))
+                         .with("z", std::round(reach * 0.8))
+                         .with("inner_cone", 13.0)
+                         .with("outer_cone", 20.0)
                          .with("target_x", std::round(p.canvas.width * 0.5))
                          .with("target_y", std::round(p.canvas.height * 0.5))
                          .with("distance", std::round(reach));
