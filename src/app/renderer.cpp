@@ -47,6 +47,17 @@ QImage develop(View view, const Strip& s, const Frame& frame) {
     return {};
 }
 
+/// Fills with the signal colour where some channel of the straight colour is over 1.
+void markClipped(QImage& image, const Strip& s) {
+    const int w = s.region.width();
+    const Rows r(s.channels[0], w), g(s.channels[1], w), b(s.channels[2], w), a(s.channels[3], w);
+    for (int y = 0; y < s.region.height(); ++y) {
+        auto* row = reinterpret_cast<QRgb*>(image.scanLine(y));
+        for (int x = 0; x < w; ++x)
+            if (std::max({r(y)[x], g(y)[x], b(y)[x]}) > a(y)[x] && a(y)[x] > 0) row[x] = qRgb(228, 102, 76);
+    }
+}
+
 /// So that what was at the edges lies in the middle.
 QImage scrolledByHalf(const QImage& from) {
     QImage out(from.size(), from.format());
@@ -243,6 +254,12 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
                              : double(round_contour_step(frame->range.first, frame->range.second));
 
     const auto seen = [&](View view, const Bundle& of) {
+        if (view == View::lit && shot.showClipped) {
+            const Strip s = view_of(view, of, shot.region, shot.scale, piece.canvas.edge, lighting, stop);
+            QImage image = develop(view, s, *frame);
+            markClipped(image, s);
+            return image;
+        }
         return develop(view, view_of(view, of, shot.region, shot.scale, piece.canvas.edge, lighting, stop),
                        *frame);
     };

@@ -20,12 +20,13 @@ struct Shot {
     double scale = 1; // device px per canvas px
     Region region;    // device px, within the canvas
     View left = View::height, right = View::lit;
-    bool grey = false;      // heights in plain grey
-    double contourStep = 0; // canvas px; 0: a round one that fits
-    bool join = false;      // the piece scrolled by half, so that its edges meet in the middle
-    int frame = 0;          // how many frames on sprites are
-    bool onion = false;     // their neighbours shine through
-    std::string knocked;    // the element whose open step knocks a background out: what goes is hatched
+    bool grey = false;        // heights in plain grey
+    double contourStep = 0;   // canvas px; 0: a round one that fits
+    bool join = false;        // the piece scrolled by half, so that its edges meet in the middle
+    bool showClipped = false; // in the lit picture, where a channel is over 1
+    int frame = 0;            // how many frames on sprites are
+    bool onion = false;       // their neighbours shine through
+    std::string knocked;      // the element whose open step knocks a background out: what goes is hatched
     int knockedStep = -1;
     bool coarse = false; // while something moves
 };

@@ -228,6 +228,12 @@ void Table::setJoin(bool join) {
     emit viewChanged();
 }
 
+void Table::setShowClipped(bool show) {
+    showClipped_ = show;
+    requestFrame();
+    emit viewChanged();
+}
+
 void Table::fit() {
     const Canvas& c = desk_.document.piece().canvas;
     const QRect p = pane(true);
@@ -295,6 +301,7 @@ void Table::requestFrame() {
     shot.frame = desk_.frameNumber;
     shot.onion = desk_.onion;
     shot.join = join_;
+    shot.showClipped = showClipped_;
     // While a step that knocks a background out is open, what goes is shown.
     if (const Element* e = desk_.document.openElement();
         e && desk_.document.openStep() >= 0 && desk_.document.openStep() < static_cast<int>(e->steps.size()))
@@ -364,6 +371,7 @@ void Table::wheelEvent(QWheelEvent* e) {
         return;
     }
     const double steps = e->angleDelta().y() / 120.0;
+    if (following_) return raiseLight(std::pow(1.12, steps));
     if (e->modifiers() & Qt::ShiftModifier) {
         centre_.x -= e->angleDelta().y() / zoom_ / 3;
         fitted_ = false;
@@ -377,6 +385,7 @@ void Table::wheelEvent(QWheelEvent* e) {
 
 void Table::leaveEvent(QEvent*) {
     pointer_.reset();
+    setFollowing(false);
     update();
     desk_.soundingAt = {-1, -1};
     emit soundingMoved();

@@ -44,6 +44,12 @@ class Table : public QWidget {
     /// Lays the piece so that its edges meet in the middle, four of it around them.
     void setJoin(bool join);
     bool join() const { return join_; }
+    /// Shows in the signal colour where light clips.
+    void setShowClipped(bool show);
+    bool showClipped() const { return showClipped_; }
+    /// While a key is held the chosen light rides the pointer.
+    void setFollowing(bool follow);
+    bool following() const { return following_; }
     Painter& painter() { return painter_; }
     void acceptCrop();
     void cancelCrop();
@@ -136,6 +142,8 @@ class Table : public QWidget {
     void updateCursor(QPointF p);
     void dragElements(QPointF p, Qt::KeyboardModifiers m);
     void dragLamp(QPointF p);
+    void followHand(QPointF p);
+    void raiseLight(double factor);
     void dragSection(QPointF p, Qt::KeyboardModifiers m);
     void dragCrop(QPointF p);
     std::string elementAt(Vec2 canvas) const;
@@ -151,7 +159,7 @@ class Table : public QWidget {
     Desk& desk_;
     Painter painter_{desk_};
     double pressure_ = 1, contourStep_ = 0;
-    bool join_ = false;
+    bool join_ = false, showClipped_ = false, following_ = false;
     std::optional<QPointF> pointer_; // where the brush is
     Tool tool_ = Tool::place;
     Layout layout_ = Layout::seam;

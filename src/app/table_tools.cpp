@@ -239,6 +239,10 @@ void Table::mouseMoveEvent(QMouseEvent* e) {
         pointer_ = p;
         update();
     }
+    if (following_) {
+        followHand(p);
+        return;
+    }
     if (hold_ == Hold::paint) {
         painter_.move(toCanvas(p), static_cast<float>(pressure_));
         return;
@@ -433,6 +437,53 @@ void Table::dragElements(QPointF p, Qt::KeyboardModifiers m) {
     });
 }
 
+void Table::setFollowing(bool follow) {
+    if (follow == following_ || (follow && !desk_.document.light())) return;
+    following_ = follow;
+    if (follow) {
+        desk_.document.beginStroke();
+        setMouseTracking(true);
+    } else
+        desk_.document.endStroke();
+    update();
+}
+
+void Table::followHand(QPointF p) {
+    const Light* l = desk_.document.light();
+    if (!l) return;
+    const Vec2 at = toCanvas(p);
+    const Canvas& c = desk_.document.piece().canvas;
+    const std::string id = l->id;
+    desk_.document.edit(tr("Lead %1").arg(nameOf(*l)), [&](Piece& piece) {
+        for (Light& light : piece.lights) {
+            if (light.id != id) continue;
+            if (lamp_of(light.what)) {
+                light.what = light.what.with("x", std::round(at.x)).with("y", std::round(at.y));
+                continue;
+            }
+            // A far light stands over the art as on the sky chart: overhead in the middle, the horizon at the
+            // rim.
+            const double dx = at.x - c.width / 2.0, dy = c.height / 2.0 - at.y;
+            const double share = std::min(1.0, std::hypot(dx, dy) / (std::min(c.width, c.height) / 2.0));
+            light.what =
+                light.what.with("angle", std::round(std::atan2(dy, dx) / radians_per_degree * 10) / 10)
+                    .with("elevation", std::round(900 * (1 - share)) / 10);
+        }
+    });
+}
+
+void Table::raiseLight(double factor) {
+    const Light* l = desk_.document.light();
+    const auto lamp = l ? lamp_of(l->what) : std::nullopt;
+    if (!lamp) return;
+    const std::string id = l->id;
+    desk_.document.edit(tr("Lead %1").arg(nameOf(*l)), [&](Piece& piece) {
+        for (Light& light : piece.lights)
+            if (light.id == id)
+                light.what = light.what.with("z", std::clamp(lamp->z * factor, 1.0, 100000.0));
+    });
+}
+
 void Table::dragLamp(QPointF p) {
     const Light* l = find_light(desk_.document.piece(), lamp_);
     const auto lamp = l ? lamp_of(l->what) : std::nullopt;
@@ -549,6 +600,8 @@ void Table::keyPressEvent(QKeyEvent* e) {
         desk_.document.choose({});
         return;
     }
+    if (e->key() == Qt::Key_F && !e->isAutoRepeat() && e->modifiers() == Qt::NoModifier)
+        return setFollowing(true);
     if (e->key() == Qt::Key_X && !e->isAutoRepeat() && e->modifiers() == Qt::NoModifier)
         return setWithout(true);
     const double by = e->modifiers() & Qt::ShiftModifier ? 10 : 1;
@@ -593,6 +646,8 @@ void Table::keyReleaseEvent(QKeyEvent* e) {
         unsetCursor();
     } else if (e->key() == Qt::Key_X && !e->isAutoRepeat())
         setWithout(false);
+    else if (e->key() == Qt::Key_F && !e->isAutoRepeat())
+        setFollowing(false);
     else
         QWidget::keyReleaseEvent(e);
 }

@@ -446,6 +446,8 @@ void Window::makeMenus() {
                 [this, left, v = v] { table_->setView(left, v); });
     }
     add(view, tr("Heights in plain grey"), QKeySequence("G"), [this] { table_->setGrey(!table_->grey()); });
+    add(view, tr("Show clipped light"), QKeySequence("K"),
+        [this] { table_->setShowClipped(!table_->showClipped()); });
     add(view, tr("Show the join"), QKeySequence("J"), [this] { table_->setJoin(!table_->join()); });
     QMenu* contours = view->addMenu(tr("Contour lines"));
     add(contours, tr("Contours: as fits"), {}, [this] { table_->setContourStep(0); });

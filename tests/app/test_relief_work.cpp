@@ -369,6 +369,50 @@ class TestReliefWork : public QObject, DrivenWindow {
                  qPrintable(QString("%1 darker, %2 brighter").arg(darker).arg(brighter)));
     }
 
+    void a_light_follows_the_hand_and_clipped_light_shows() {
+        begin("last-tram-home");
+        document().chooseLight("lantern");
+        const auto lantern = [&]() -> PointLight {
+            for (const Light& l : piece().lights)
+                if (l.id == "lantern") return *l.what.as<PointLight>();
+            return {};
+        };
+        const float z = lantern().z;
+        const int undos = document().history().count();
+        table().setFocus();
+        QTest::keyPress(&table(), Qt::Key_F);
+        QVERIFY(table().following());
+        for (const Vec2 at : {Vec2{500, 400}, {600, 500}, {700, 650}})
+            QTest::mouseMove(&table(), onTable(at).toPoint());
+        QWheelEvent wheel(onTable({700, 650}), table().mapToGlobal(onTable({700, 650})), {}, {0, 240},
+                          Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+        QApplication::sendEvent(&table(), &wheel);
+        QTest::keyRelease(&table(), Qt::Key_F);
+        QVERIFY(settled());
+        QVERIFY2(std::abs(lantern().x - 700) < 4 && std::abs(lantern().y - 650) < 4,
+                 qPrintable(QString::number(lantern().x)));
+        QVERIFY(lantern().z > 1.2f * z);
+        QCOMPARE(document().history().count(), undos + 1); // all of it one undo
+        QTest::mouseMove(&table(), onTable({900, 300}).toPoint());
+        QVERIFY(std::abs(lantern().x - 700) < 4); // let go
+
+        const auto coral = [&] {
+            int n = 0;
+            const QImage& image = window_->desk().frame->right;
+            for (int y = 0; y < image.height(); ++y)
+                for (int x = 0; x < image.width(); ++x) n += image.pixel(x, y) == qRgb(228, 102, 76);
+            return n;
+        };
+        document().edit("bright", [](Piece& p) { p.exposure = 2; });
+        QVERIFY(settled());
+        QVERIFY(coral() < 20);
+        window_->action("Show clipped light")->trigger();
+        QVERIFY(QTest::qWaitFor(
+            [&] { return window_->desk().frame->shot.showClipped && window_->desk().renderer.idle(); },
+            5000));
+        QVERIFY(coral() > 2000);
+    }
+
     void every_kind_can_be_added_and_gives_something() {
         begin("line-tile");
         for (const char* kind : {"form", "noise", "pattern", "paint", "rectangle"}) {
