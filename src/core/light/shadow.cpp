@@ -16,6 +16,19 @@ float above_line(float t) {
     return 0.5f + (std::asin(t) + t * std::sqrt(1 - t * t)) / std::numbers::pi_v<float>;
 }
 
+/// The same for a light at slope `light` above a horizon at slope `horizon`, `radius` its angular radius. The
+/// angle between them is atan((L − s) ÷ (1 + L s)); it is worked out only where the horizon cuts the disc.
+float seen_above(float light, float horizon, float radius) {
+    const float across = light - horizon, along = 1 + light * horizon;
+    if (along > 0) {
+        // Up to the tangent's third order tan ρ ≤ ρ (1 + ρ²): beyond that the disc is whole or gone.
+        const float edge = along * radius * (1 + radius * radius);
+        if (across >= edge) return 1;
+        if (across <= -edge) return 0;
+    }
+    return above_line(std::atan2(across, along) / radius);
+}
+
 } // namespace
 
 Plane shadow(const Field& height, Region region, float per_px, Edge edge, const Lamp& lamp,
@@ -35,7 +48,7 @@ Plane shadow(const Field& height, Region region, float per_px, Edge edge, const 
         if (flat < 1e-6) return Plane(w, h, 1.0f);
         const Plane horizon =
             horizons_along(upright, lamp.x / flat, -lamp.y / flat, edge == Edge::repeat, 0, stop);
-        const auto light = static_cast<float>(std::atan2(double(lamp.z), flat));
+        const auto light = static_cast<float>(lamp.z / flat);
         // A hard edge is as soft as the px it falls on: a fifth of a degree hides stair-steps and no more.
         const float radius = std::max(lamp.size / 2, 0.1f) * static_cast<float>(radians_per_degree);
         parallel_rows(
@@ -44,7 +57,7 @@ Plane shadow(const Field& height, Region region, float per_px, Edge edge, const 
                 const float* s = horizon.row(y);
                 float* to = out.row(y);
                 for (int x = 0; x < w; ++x)
-                    to[x] = s[x] == no_horizon ? 1.0f : above_line((light - std::atan(s[x])) / radius);
+                    to[x] = s[x] == no_horizon ? 1.0f : seen_above(light, s[x], radius);
             },
             stop);
         return out;
@@ -64,10 +77,11 @@ Plane shadow(const Field& height, Region region, float per_px, Edge edge, const 
                 }
                 const auto dx = static_cast<float>(x + 0.5 - lx), dy = static_cast<float>(y + 0.5 - ly);
                 const float flat = std::max(std::sqrt(dx * dx + dy * dy), 1e-3f), up = top - upright(x, y);
+                // A small ball's angular radius is as good as its sine.
                 const float distance = std::sqrt(flat * flat + up * up);
-                const float radius = std::max(std::atan(0.5f * lamp.size * per_px / distance),
+                const float radius = std::max(std::min(1.2f, 0.5f * lamp.size * per_px / distance),
                                               0.1f * static_cast<float>(radians_per_degree));
-                to[x] = above_line((std::atan2(up, flat) - std::atan(s[x])) / radius);
+                to[x] = seen_above(up / flat, s[x], radius);
             }
         },
         stop);
