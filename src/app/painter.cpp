@@ -1,6 +1,7 @@
 #include "app/painter.h"
 
 #include <QObject>
+#include <filesystem>
 #include <unordered_map>
 
 #include "core/piece/references.h"
@@ -82,6 +83,28 @@ QString editName(BrushWork work) {
 
 } // namespace
 
+std::string freeStrokes(const files::Store& store, const std::string& wish) {
+    const auto at = wish.find("{frame}");
+    const std::string stem = at == std::string::npos ? wish : wish.substr(0, at);
+    for (int n = 1;; ++n) {
+        const std::string number = n == 1 ? std::string() : std::to_string(n) + "-",
+                          start = "strokes/" + number + stem, name = "strokes/" + number + wish;
+        // With frames every name that begins so is taken.
+        const auto has = [&](const auto& map) {
+            if (at == std::string::npos) return map.contains(name);
+            const auto found = map.lower_bound(start);
+            return found != map.end() && found->first.starts_with(start);
+        };
+        std::error_code ignored;
+        bool there = has(store.paintings) || has(store.embedded) ||
+                     std::filesystem::exists(store.path_of(name), ignored);
+        if (at != std::string::npos && !store.folder.empty())
+            for (const auto& f : std::filesystem::directory_iterator(store.folder / "strokes", ignored))
+                there = there || f.path().filename().string().starts_with(number + stem);
+        if (!there) return name;
+    }
+}
+
 std::optional<Painter::Target> Painter::target() const {
     const Element* e = desk_.document.openElement();
     if (!e) return std::nullopt;
@@ -98,18 +121,12 @@ Painter::Target Painter::makeTarget() {
     Document& doc = desk_.document;
     std::string id;
     doc.editState(edit_, [&](Piece& p, files::Store& store) {
-        const auto free = [&](const std::string& stem) {
-            std::string file = "strokes/" + stem;
-            for (int n = 2; store.paintings.contains(file) || store.is_embedded(file); ++n)
-                file = "strokes/" + std::to_string(n) + "-" + stem;
-            return file;
-        };
         if (Element* e = doc.chosen().isEmpty()
                              ? nullptr
                              : find_element(p.elements, doc.chosen().back().toStdString())) {
             id = e->id;
             ByHand hand;
-            hand.file = free(e->source.is("sprites") ? id + "-{frame}.exr" : id + ".exr");
+            hand.file = freeStrokes(store, e->source.is("sprites") ? id + "-{frame}.exr" : id + ".exr");
             // One painted px is about one of the canvas.
             const auto to_source = toSource(p, *e);
             hand.density =
@@ -125,7 +142,7 @@ Painter::Target Painter::makeTarget() {
         e.id = free_id(p, "painted");
         e.name = QObject::tr("Painted layer").toStdString();
         e.placement.x = p.canvas.width / 2, e.placement.y = p.canvas.height / 2;
-        e.source = Described(source_kind("paint"), PaintSource{free(e.id + ".exr"), 1});
+        e.source = Described(source_kind("paint"), PaintSource{freeStrokes(store, e.id + ".exr"), 1});
         id = add_element(p, std::move(e));
     });
     if (doc.chosen().isEmpty()) doc.choose({QString::fromStdString(id)});
@@ -140,12 +157,9 @@ void Painter::partStrokes() {
         for (const auto& [file, density] : strokes_of(e)) users += file == at_->file;
     });
     if (users < 2) return;
-    const auto slash = at_->file.rfind('/') + 1;
     std::string own;
     doc.editState(edit_, [&](Piece& p, files::Store& store) {
-        int n = 2;
-        do own = at_->file.substr(0, slash) + std::to_string(n++) + "-" + at_->file.substr(slash);
-        while (store.paintings.contains(strokes_file(own, 0)) || store.is_embedded(strokes_file(own, 0)));
+        own = freeStrokes(store, at_->file.substr(at_->file.rfind('/') + 1));
         for (int f = 0; f < 4096; ++f) {
             const std::string from = strokes_file(at_->file, f);
             if (desk_.frame && desk_.frame->assets)
@@ -154,11 +168,7 @@ void Painter::partStrokes() {
                     store.paintings[strokes_file(own, f)] = kept->second->painting;
             if (from == at_->file) break; // one file for all frames
         }
-        Element* e = find_element(p.elements, at_->element);
-        if (e->source.is("paint")) e->source = e->source.with("file", own);
-        for (Step& s : e->steps)
-            if (const auto* hand = s.what.as<ByHand>(); hand && hand->file == at_->file)
-                s.what = s.what.with("file", own);
+        rename_strokes(*find_element(p.elements, at_->element), at_->file, own);
     });
     at_->file = own;
 }

@@ -7,6 +7,10 @@
 
 namespace bathylux {
 
+/// A file for strokes, in `strokes/`, that nothing of the piece has and that does not lie there already;
+/// `{frame}` in the wish stands for every frame.
+std::string freeStrokes(const files::Store& store, const std::string& wish);
+
 /// The brush in the hand: paints on the chosen element (in a step of its own), on a painted layer, or, with
 /// nothing chosen, on a layer it makes. One stroke is one undo.
 class Painter {

@@ -83,6 +83,7 @@ class Window : public QMainWindow {
     void paste();
     /// What was pasted or dropped: parts of a piece, a picture, files, words.
     void pasteData(const QMimeData* data, std::optional<Vec2> at = {});
+    void takeStrokes(Element& element, files::Store& store) const;
     void removeChosen();
     void arrangeOrder(int by);
     void flip(bool across);
@@ -129,6 +130,7 @@ class Window : public QMainWindow {
     std::atomic<double> delivered_ = 0;
     bool delivering_ = false, started_ = false;
     int pasted_ = 0;
+    std::map<std::string, std::shared_ptr<const Painting>> copiedStrokes_; // of what was copied last
 };
 
 } // namespace bathylux

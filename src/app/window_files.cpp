@@ -520,15 +520,23 @@ void Window::addFiles(const QStringList& paths, std::optional<Vec2> at) {
 void Window::embed(const QString& element) {
     Document& doc = desk_.document;
     const Element* e = find_element(doc.piece().elements, element.toStdString());
-    const std::string file = e ? fileOf(*e) : std::string();
-    if (file.empty() || doc.state().store.is_embedded(file)) return;
+    std::map<std::string, std::shared_ptr<const files::Bytes>> linked;
     try {
-        const auto bytes = doc.state().store.bytes_of(file);
+        if (e)
+            for (const std::string& f : files_of(*e))
+                if (!doc.state().store.is_embedded(f)) linked[f] = doc.state().store.bytes_of(f);
+        if (linked.empty()) return;
         doc.editState(tr("Keep inside"), [&](Piece& p, files::Store& store) {
-            const std::string name = freeName(store, QString::fromStdString(file));
-            store.embedded[name] = bytes;
-            rename_files(*find_element(p.elements, element.toStdString()),
-                         [&](const std::string& f) { return f == file ? name : f; });
+            std::map<std::string, std::string> inside;
+            for (const auto& [f, bytes] : linked) {
+                const std::string name = freeName(store, QString::fromStdString(f));
+                store.embedded[name] = bytes;
+                inside[f] = name;
+            }
+            rename_files(*find_element(p.elements, element.toStdString()), [&](const std::string& f) {
+                const auto found = inside.find(f);
+                return found == inside.end() ? f : found->second;
+            });
         });
     } catch (const Error& error) {
         notices_->say(QString::fromUtf8(error.what()), {}, true);
@@ -682,6 +690,7 @@ void Window::copy() {
     const Document& doc = desk_.document;
     const Ids ids = outermost(doc.piece(), toIds(doc.chosen()));
     if (ids.empty()) return;
+    copiedStrokes_.clear();
     Json elements = Json::array(), files_json = Json::object();
     QStringList words;
     for (const std::string& id : ids) {
@@ -689,17 +698,26 @@ void Window::copy() {
         elements.push_back(to_json(*e));
         if (const auto* t = e->source.as<TypeSource>()) words << QString::fromStdString(t->text);
         for_each_element({*e}, [&](const Element& inner) {
-            const std::string f = fileOf(inner);
-            if (f.empty()) return;
-            if (const auto found = doc.state().store.embedded.find(f);
-                found != doc.state().store.embedded.end())
-                files_json[f] = QByteArray(reinterpret_cast<const char*>(found->second->data()),
-                                           static_cast<qsizetype>(found->second->size()))
-                                    .toBase64()
-                                    .toStdString();
-            else
-                files_json[f] =
-                    Json{{"path", std::filesystem::absolute(doc.state().store.path_of(f)).string()}};
+            for (const std::string& f : files_of(inner)) {
+                if (const auto found = doc.state().store.embedded.find(f);
+                    found != doc.state().store.embedded.end())
+                    files_json[f] = QByteArray(reinterpret_cast<const char*>(found->second->data()),
+                                               static_cast<qsizetype>(found->second->size()))
+                                        .toBase64()
+                                        .toStdString();
+                else
+                    files_json[f] =
+                        Json{{"path", std::filesystem::absolute(doc.state().store.path_of(f)).string()}};
+            }
+            // Strokes go along within this window, as they are.
+            for (const auto& [f, density] : strokes_of(inner))
+                for (int i = 0; desk_.frame && desk_.frame->assets && i < 4096; ++i) {
+                    const std::string one = strokes_file(f, i);
+                    if (const auto found = desk_.frame->assets->find(painting_key(one));
+                        found != desk_.frame->assets->end() && found->second->painting)
+                        copiedStrokes_[one] = found->second->painting;
+                    if (one == f) break; // one file for all frames
+                }
         });
     }
     auto* mime = new QMimeData;
@@ -712,6 +730,34 @@ void Window::copy() {
 
 void Window::paste() {
     if (const QMimeData* mime = QApplication::clipboard()->mimeData()) pasteData(mime);
+}
+
+/// Brings the copied strokes of a pasted element along, under a name of their own where theirs is taken by
+/// others.
+void Window::takeStrokes(Element& e, files::Store& store) const {
+    for (const auto& [f, density] : strokes_of(e)) {
+        const auto same = [&](const std::string& name, const std::shared_ptr<const Painting>& painting) {
+            if (!desk_.frame || !desk_.frame->assets) return false;
+            const auto found = desk_.frame->assets->find(painting_key(name));
+            return found != desk_.frame->assets->end() && found->second->painting &&
+                   found->second->painting->hash() == painting->hash();
+        };
+        std::map<int, std::shared_ptr<const Painting>> mine;
+        bool shared = true;
+        for (int i = 0; i < 4096; ++i) {
+            const std::string one = strokes_file(f, i);
+            if (const auto found = copiedStrokes_.find(one); found != copiedStrokes_.end()) {
+                mine[i] = found->second;
+                shared = shared && same(one, found->second);
+            }
+            if (one == f) break;
+        }
+        // Beside its original a copy shares them, until one is painted on.
+        if (mine.empty() || shared) continue;
+        const std::string own = freeStrokes(store, f.substr(f.rfind('/') + 1));
+        for (const auto& [i, painting] : mine) store.paintings[strokes_file(own, i)] = painting;
+        rename_strokes(e, f, own);
+    }
 }
 
 void Window::pasteData(const QMimeData* mime, std::optional<Vec2> at) {
@@ -753,8 +799,11 @@ void Window::pasteData(const QMimeData* mime, std::optional<Vec2> at) {
                 for (const Json& j : copied) {
                     Element e = element_from_json(j, p.canvas);
                     const std::function<void(Element&)> point = [&](Element& x) {
-                        if (const std::string f = fileOf(x); renamed.contains(f))
-                            x.source = x.source.with("file", renamed[f]);
+                        rename_files(x, [&](const std::string& f) {
+                            const auto found = renamed.find(f);
+                            return found == renamed.end() ? f : found->second;
+                        });
+                        takeStrokes(x, store);
                         for (Element& c : x.elements) point(c);
                     };
                     point(e);

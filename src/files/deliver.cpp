@@ -35,6 +35,14 @@ class Encoder {
         return out;
     }
 
+    /// Straight linear RGBA, pixel after pixel, as whole numbers.
+    Bytes straight(const std::vector<float>& pixels) const {
+        Bytes out(pixels.size() * bits_ / 8);
+        for (std::size_t i = 0; i < pixels.size(); ++i)
+            put(out, i, i % 4 == 3 ? pixels[i] : fast_srgb_encode(std::clamp(pixels[i], 0.0f, 1.0f)));
+        return out;
+    }
+
   private:
     void encode(std::vector<float>& p) const {
         if (view_ == View::normals && !green_up_) p[1] = -p[1];
@@ -69,10 +77,6 @@ class Encoder {
     bool green_up_;
     std::pair<float, float> range_;
 };
-
-} // namespace
-
-namespace {
 
 std::string ending_of(const std::filesystem::path& path) {
     std::string ending = path.extension().string();
@@ -115,7 +119,7 @@ void deliver(Evaluator& evaluator, const Scene& scene, const std::filesystem::pa
     // Floats hold heights as they are; only whole numbers need the range before the first row.
     std::pair<float, float> range{0, 0};
     if (how.view == View::height && (whole_numbers || scene.piece->canvas.height_range))
-        range = how.range ? *how.range : stated_range(evaluator, scene, how.scale, stop);
+        range = stated_range(evaluator, scene, how.scale, stop);
     spec.description = about(*scene.piece, how, whole_numbers, range).dump();
     const auto writer = write_picture(path, spec);
     const Encoder encode(how.view, spec.bits, how.green_up, range);
@@ -255,7 +259,6 @@ std::vector<SheetCell> deliver_sheet(Evaluator& evaluator, const Scene& scene,
         height = std::max(height, static_cast<int>(std::lround(sheet->sheet_height * how.scale)));
     }
     PictureSpec spec = spec_of(how, ending_of(path), width, height);
-    // Maps of a sprite carry its alpha too, where they can: normals and heights of nothing are no use.
     std::pair<float, float> range{1e30f, -1e30f};
     const bool whole_numbers = spec.bits != 32;
     const auto at_frame = [&](int i) {
@@ -295,6 +298,7 @@ std::vector<SheetCell> deliver_sheet(Evaluator& evaluator, const Scene& scene,
         const Region part = intersect({ox, oy, ox + c.width, oy + c.height}, frame);
         Strip cut{part, {}};
         for (const Field& f : s.channels) cut.channels.push_back(cropped(f, frame, part));
+        Bytes rows;
         if (is_color(how.view) && whole_numbers) {
             std::vector<float> pixels(4ull * part.area());
             for (int y = 0; y < part.height(); ++y)
@@ -304,30 +308,13 @@ std::vector<SheetCell> deliver_sheet(Evaluator& evaluator, const Scene& scene,
                     for (int k = 0; k < 3; ++k) p[k] = p[3] > 0 ? cut.channels[k].at(x, y) / p[3] : 0;
                 }
             continue_colors(pixels, part.width(), part.height());
-            for (int y = 0; y < part.height(); ++y)
-                for (int x = 0; x < part.width(); ++x) {
-                    const float* p = &pixels[4ull * (static_cast<std::size_t>(y) * part.width() + x)];
-                    for (int k = 0; k < 4; ++k) {
-                        float v =
-                            std::clamp(k < 3 ? srgb_encode(std::clamp(p[k], 0.0f, 1.0f)) : p[k], 0.0f, 1.0f);
-                        const std::size_t at = (static_cast<std::size_t>(c.y + part.y0 - oy + y) * width +
-                                                c.x + part.x0 - ox + x) *
-                                                   4 +
-                                               k;
-                        if (spec.bits == 16) {
-                            const auto u = static_cast<std::uint16_t>(std::lround(v * 65535));
-                            std::memcpy(&samples[2 * at], &u, 2);
-                        } else
-                            samples[at] = static_cast<std::byte>(std::lround(v * 255));
-                    }
-                }
-        } else {
-            const Bytes rows = encode(cut);
-            for (int y = 0; y < part.height(); ++y)
-                std::memcpy(&samples[pixel * (static_cast<std::size_t>(c.y + part.y0 - oy + y) * width + c.x +
-                                              part.x0 - ox)],
-                            &rows[pixel * part.width() * y], pixel * part.width());
-        }
+            rows = encode.straight(pixels);
+        } else
+            rows = encode(cut);
+        for (int y = 0; y < part.height(); ++y)
+            std::memcpy(&samples[pixel * (static_cast<std::size_t>(c.y + part.y0 - oy + y) * width + c.x +
+                                          part.x0 - ox)],
+                        &rows[pixel * part.width() * y], pixel * part.width());
         if (progress) progress(static_cast<double>(i + 1) / frames);
     }
     const auto writer = write_picture(path, spec);

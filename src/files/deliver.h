@@ -1,6 +1,5 @@
 #pragma once
 #include <filesystem>
-#include <optional>
 #include <stop_token>
 
 #include "core/piece/edit.h"
@@ -14,7 +13,6 @@ struct Delivery {
     double scale = 1;
     int bits = 0;         // 0: what suits the format and the view (heights 16, the rest 8; EXR 32)
     bool green_up = true; // normals: y up, as glTF has it, or flipped
-    std::optional<std::pair<float, float>> range = {}; // of heights in whole numbers; none: the stated one
 };
 
 /// Renders a view and writes it to a file by its ending. Whole numbers are sRGB-encoded straight colour,

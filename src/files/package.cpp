@@ -235,8 +235,11 @@ void save_piece(const Piece& piece, const Store& store, const fs::path& path, co
     for (const std::string& name : strokes) {
         if (const auto found = store.paintings.find(name); found != store.paintings.end())
             used.embedded[name] = std::make_shared<const Bytes>(painting_file(*found->second));
-        else if (!used.embedded.contains(name))
-            used.embedded[name] = store.bytes_of(name);
+        else if (!used.embedded.contains(name)) {
+            // Strokes that are not to be had are told when the piece is opened; they keep nobody from saving.
+            std::error_code ignored;
+            if (fs::exists(store.path_of(name), ignored)) used.embedded[name] = store.bytes_of(name);
+        }
     }
     const std::string json = to_json(piece).dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
     if (path.extension() == ".json") {

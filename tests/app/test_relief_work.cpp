@@ -116,6 +116,42 @@ class TestReliefWork : public QObject, DrivenWindow {
         QCOMPARE(strokes_of(*find_element(piece().elements, "upper")), shared);
     }
 
+    void what_is_painted_goes_along_with_a_copy_into_another_piece() {
+        begin("line-tile");
+        document().choose({"upper"});
+        table().setTool(Table::Tool::paint);
+        Brush& b = table().painter().brush;
+        b.size = 80, b.hardness = b.flow = 1, b.height = 6;
+        const float before = heightAt({650, 700});
+        drag(&table(), onTable({650, 700}), onTable({650, 700}));
+        QVERIFY(settled());
+        const float rise = heightAt({650, 700}) - before;
+        QVERIFY(rise > 5);
+        window_->action("Copy")->trigger();
+        document().history().setClean();
+        QVERIFY(window_->openDemo(demoFolder() + "/line-tile.json"));
+        QVERIFY(settled());
+        document().edit("bare", [](Piece& p) {
+            std::erase_if(p.elements, [](const Element& e) { return e.id == "upper"; });
+        });
+        window_->action("Paste")->trigger();
+        QVERIFY(settled());
+        const QString path = dir_.filePath("pasted.bathylux");
+        QVERIFY(window_->saveTo(path));
+        QVERIFY(window_->openPath(path));
+        QVERIFY(settled());
+        const float painted = heightAt({650, 700});
+        document().edit("off", [](Piece& p) {
+            for_each_element(p.elements, [&](const Element& e) {
+                for (const Step& s : e.steps)
+                    if (s.what.is("by_hand")) const_cast<Step&>(s).on = false;
+            });
+        });
+        QVERIFY(settled());
+        QVERIFY2(std::abs(painted - heightAt({650, 700}) - rise) < 0.1,
+                 qPrintable(QString("%1").arg(painted)));
+    }
+
     void a_mask_is_set_by_menu_opened_and_taken_away() {
         begin("cobbles");
         document().choose({"mark"});

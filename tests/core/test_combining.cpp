@@ -57,6 +57,26 @@ class TestCombining : public QObject {
         QCOMPARE(h(10, 10), 0.0f);  // and nowhere else
     }
 
+    void a_step_that_leaves_a_tone_is_limited_by_its_map() {
+        // Noise evened out only under the disc: what tones read is unchanged elsewhere.
+        const auto height = [](const char* even) {
+            return height_of(scene_of(piece_json(
+                100, 100,
+                QString(
+                    R"({"id": "disc", "source": {"kind": "ellipse", "width": 40, "height": 40}, "mix": {"visible": false}},
+                           {"id": "n", "source": {"kind": "noise", "size_u": 60, "size_v": 60}, "steps": [%1 {"kind": "tones", "low": 0, "high": 1, "rise": 10}]})")
+                    .arg(even)
+                    .toStdString())));
+        };
+        const Plane plain = height(""), all = height(R"({"kind": "even_light", "size": 20},)"),
+                    part = height(
+                        R"({"kind": "even_light", "size": 20, "map": {"element": "disc", "of": "alpha"}},)");
+        QVERIFY(std::abs(part(10, 10) - plain(10, 10)) < 1e-5 &&
+                std::abs(part(90, 50) - plain(90, 50)) < 1e-5);
+        QVERIFY(std::abs(part(50, 50) - all(50, 50)) < 1e-5);
+        QVERIFY(worst_difference(plain, all) > 0.5);
+    }
+
     void clipping_keeps_to_the_shape_below() {
         const auto scene = scene_of(
             piece_json(100, 100,

@@ -64,6 +64,15 @@ std::vector<std::pair<std::string, double>> strokes_of(const Element& e) {
     return out;
 }
 
+void rename_strokes(Element& e, const std::string& from, const std::string& to) {
+    const auto rename = [&](Described& d) {
+        if (std::get<std::string>(d.get("file")) == from) d = d.with("file", to);
+    };
+    if (e.source.is("paint")) rename(e.source);
+    for (Step& s : e.steps)
+        if (s.what.is("by_hand")) rename(s.what);
+}
+
 namespace {
 
 /// Depth first (Tarjan 1972): an element met again while it is still being walked closes a circle.

@@ -17,6 +17,9 @@ void rename_files(Element& element, const std::function<std::string(const std::s
 /// The files in which an element's strokes are kept, with their density.
 std::vector<std::pair<std::string, double>> strokes_of(const Element& element);
 
+/// Has an element's strokes kept in another file.
+void rename_strokes(Element& element, const std::string& from, const std::string& to);
+
 /// Where elements read one another in a circle (children count as read by their group): a sentence that names
 /// them, or "".
 std::string cycle_in(const Piece& piece);

@@ -143,6 +143,11 @@ Bundle mixed(const Bundle& before, Bundle after, const Field& amount, std::stop_
     mix(was.weight, after.weight);
     for (int c = 0; c < 3; ++c) mix(before.color[c], after.color[c]);
     mix(before.coverage, after.coverage);
+    // A step may leave a tone of its own for those that follow.
+    const bool toned =
+        after.tone && !(before.tone && !before.tone->is_constant() && !after.tone->is_constant() &&
+                        &before.tone->plane() == &after.tone->plane());
+    if (toned) mix(Field(tone_plane(before, Channel::luma, stop)), *after.tone);
     if (!(before.coverage_hash == after.coverage_hash)) after.silhouette.reset();
     return after;
 }
