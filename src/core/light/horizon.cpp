@@ -1,11 +1,30 @@
 #include "core/light/horizon.h"
 
 #include <cmath>
+#include <numbers>
 
 #include "core/field/geometry.h"
 #include "core/field/parallel.h"
 
 namespace bathylux {
+
+Plane transposed(const Plane& p) {
+    Plane out(p.height(), p.width());
+    constexpr int tile = 16; // a cache line
+    parallel_blocks(0, (p.width() + tile - 1) / tile, 4, [&](int from, int to) {
+        std::array<float, tile * tile> held;
+        for (int x0 = from * tile; x0 < to * tile; x0 += tile)
+            for (int y0 = 0; y0 < p.height(); y0 += tile) {
+                const int w = std::min(tile, p.width() - x0), h = std::min(tile, p.height() - y0);
+                for (int y = 0; y < h; ++y) std::copy_n(p.row(y0 + y) + x0, w, &held[y * tile]);
+                for (int x = 0; x < w; ++x) {
+                    float* to_row = out.row(x0 + x) + y0;
+                    for (int y = 0; y < h; ++y) to_row[y] = held[y * tile + x];
+                }
+            }
+    });
+    return out;
+}
 
 namespace {
 
@@ -57,16 +76,16 @@ struct Shear {
 
 /// Horizons, as slopes in height per px of way, met when going along +x or −x by one px and `shear` rows a
 /// px. Result: line k, px x; line k passes through row k − first at x = 0.
-struct Horizons {
+struct HullHorizons {
     Plane slope;
     int first = 0; // of lines: line 0 lies `first` rows above row 0
 };
 
-Horizons sweep(const Swept& field, double shear, bool forward, float radius, std::stop_token stop) {
+HullHorizons sweep(const Swept& field, double shear, bool forward, float radius, std::stop_token stop) {
     const int w = field.h.width(), h = field.h.height();
     // A line keeps to the field: on a tile there are as many as rows, wrapped; else enough to meet every px.
     const int extra = field.repeat ? 0 : static_cast<int>(std::ceil(std::abs(shear) * w)) + 1;
-    Horizons out{Plane(w, field.repeat ? h : h + extra + 1), shear > 0 && !field.repeat ? extra : 0};
+    HullHorizons out{Plane(w, field.repeat ? h : h + extra + 1), shear > 0 && !field.repeat ? extra : 0};
     const auto step = static_cast<float>(std::sqrt(1 + shear * shear));
     const Shear lies(w, shear);
     parallel_blocks(
@@ -102,21 +121,10 @@ Horizons sweep(const Swept& field, double shear, bool forward, float radius, std
     return out;
 }
 
-Plane transposed(const Plane& p) {
-    Plane out(p.height(), p.width());
-    constexpr int tile = 32;
-    parallel_blocks(0, p.width(), tile, [&](int x0, int x1) {
-        for (int y0 = 0; y0 < p.height(); y0 += tile)
-            for (int x = x0; x < x1; ++x)
-                for (int y = y0; y < std::min(y0 + tile, p.height()); ++y) out(y, x) = p(x, y);
-    });
-    return out;
-}
-
 } // namespace
 
-Plane horizons_along(const Plane& height, double dx, double dy, bool repeat, float radius,
-                     std::stop_token stop) {
+Plane horizons_within(const Plane& height, double dx, double dy, bool repeat, float radius,
+                      std::stop_token stop) {
     const int w = height.width(), h = height.height();
     Plane out(w, h, no_horizon);
     if (dx == 0 && dy == 0) return out;
@@ -127,7 +135,7 @@ Plane horizons_along(const Plane& height, double dx, double dy, bool repeat, flo
     // The sweep comes from there: it goes along −d.
     const bool forward = across ? dx < 0 : dy < 0;
     const Plane turned = across ? Plane() : transposed(height);
-    Horizons s = sweep({across ? height : turned, repeat}, shear, forward, radius, stop);
+    HullHorizons s = sweep({across ? height : turned, repeat}, shear, forward, radius, stop);
     const int lines = s.slope.height();
     // Read along the picture's rows in either case.
     if (!across) s.slope = transposed(s.slope);
@@ -153,81 +161,282 @@ Plane horizons_along(const Plane& height, double dx, double dy, bool repeat, flo
     return out;
 }
 
-Plane horizons_towards(const Plane& height, double cx, double cy, std::stop_token stop) {
-    const int w = height.width(), h = height.height();
-    Plane out(w, h, no_horizon);
-    const double mx = cx - 0.5, my = cy - 0.5; // between px centres
-    const Plane turned = transposed(height);
-    // A quarter: going out along +x or −x of the field (or of the turned one), within 45° of that way.
-    for (const bool across : {true, false})
-        for (const int sign : {1, -1}) {
-            const Plane& f = across ? height : turned;
-            const int n = f.width(), m = f.height();
-            const double ox = across ? mx : my, oy = across ? my : mx;
-            // First column beyond the place, and how far the last one lies.
-            const int first = sign > 0 ? std::max(0, static_cast<int>(std::floor(ox)) + 1)
-                                       : std::min(n - 1, static_cast<int>(std::ceil(ox)) - 1);
-            const int last = sign > 0 ? n - 1 : 0;
-            if (sign * (last - first) < 0) continue;
-            const double far = std::abs(last - ox);
-            if (far < 1e-9) continue;
-            // Lines meet the last column a px apart: line k at row base + k there. Only those that pass the
-            // field.
-            const double low = std::max(oy - far,
-                                        oy + (0.0 - oy) *
-                                                 std::max(1.0, far / std::max(1e-9, std::abs(first - ox)))),
-                         high = std::min(oy + far,
-                                         oy + (m - 1.0 - oy) *
-                                                  std::max(1.0, far / std::max(1e-9, std::abs(first - ox))));
-            const int base = static_cast<int>(std::floor(std::min(low, high))) - 1;
-            const int lines =
-                std::min(static_cast<int>(std::ceil(std::max(low, high))) + 2 - base, 8 * (n + m));
-            if (lines < 1) continue;
-            const int columns = std::abs(last - first) + 1;
-            Plane slopes(columns, lines);
-            parallel_blocks(
-                0, lines, 8,
-                [&](int from, int to) {
-                    Hull hull(static_cast<std::size_t>(columns) + 1);
-                    for (int k = from; k < to; ++k) {
-                        hull.clear();
-                        const double tilt = (base + k - oy) / far;
-                        const auto step = std::sqrt(1 + tilt * tilt);
-                        float* to_row = slopes.row(k);
-                        for (int i = 0; i < columns; ++i) {
-                            const int x = first + sign * i;
-                            const double away = std::abs(x - ox), row = oy + tilt * away,
-                                         floor = std::floor(row);
-                            to_row[i] = no_horizon;
-                            if (row < 0 || row > m - 1) continue;
-                            const int r0 = static_cast<int>(floor), r1 = std::min(r0 + 1, m - 1);
-                            const float above = f(x, r0), part = static_cast<float>(row - floor);
-                            to_row[i] = hull.look_and_add(static_cast<float>(away * step),
-                                                          above + part * (f(x, r1) - above), 0);
+namespace {
+
+/// Lines are worked on in chunks, so that what they carry stays in the nearest cache.
+constexpr int chunk_lines = 256, slack = 32, fan_lines = 128, fan_near_rows = 3;
+
+} // namespace
+
+const Plane& Horizons::field(bool turned) {
+    if (!turned) return height_;
+    if (!turned_.width()) turned_ = transposed(height_);
+    return turned_;
+}
+
+void Horizons::sweep(double dx, double dy, const Levels& levels, const Sink& sink, std::stop_token stop) {
+    const bool across = turned(dx, dy);
+    const Plane& swept = field(across);
+    const int w = swept.width(), h = swept.height();
+    const double along = across ? dx : dy, aside = across ? dy : dx;
+    const bool repeat = repeat_;
+    const double shear = -aside / std::abs(along); // px to the side a row; the sweep goes away from what is seen
+    const auto step = static_cast<float>(std::sqrt(1 + shear * shear));
+
+    // Line k passes px k + shear × r of the r-th row.
+    const auto first_of = [&](int r) { return static_cast<int>(std::floor(r * shear)); };
+    const int least = std::min(first_of(0), first_of(h - 1)), most = std::max(first_of(0), first_of(h - 1));
+    // On a tile there are as many lines as px a row, and the first round only fills them.
+    const int k0 = repeat ? 0 : -most - 1, k1 = repeat ? w : w - 1 - least;
+    parallel_blocks(
+        0, (k1 - k0 + chunk_lines - 1) / chunk_lines, 1,
+        [&](int from, int to) {
+            constexpr int stride = chunk_lines + slack + 16;
+            std::vector<float> horizon(static_cast<std::size_t>(stride) * levels.count),
+                slope(stride);
+            // The rows last met, each with the place of its first px; what is met waits until it is no more near.
+            struct Held {
+                std::vector<float> px = std::vector<float>(chunk_lines + 2 * slack, no_horizon);
+                int x0 = 0;
+                double at = 0; // shift of line 0
+            };
+            std::array<Held, near_rows + 1> held;
+            for (int chunk = from; chunk < to; ++chunk) {
+                const int kb = k0 + chunk * chunk_lines, n = std::min(chunk_lines, k1 - kb);
+                std::fill(horizon.begin(), horizon.end(), no_horizon);
+                const Carried carried{horizon.data(), stride};
+                // Rows at which the chunk passes the field; on a tile all of them, one round ahead.
+                const auto outside = [&](int r) {
+                    const int x0 = kb + first_of(r);
+                    return !repeat && (x0 > w || x0 + n + 3 < 0);
+                };
+                int begin = repeat ? -h : 0;
+                while (begin < h && outside(begin)) ++begin;
+                for (int r = begin; r < h && !outside(r); ++r) {
+                    if ((r & 63) == 0 && stop.stop_requested()) return;
+                    const int round = r < 0 ? r + h : r, y = along < 0 ? round : h - 1 - round;
+                    const int shift = first_of(r);
+                    Held& now = held[(r - begin) % held.size()];
+                    std::vector<float>& row = now.px;
+                    const int x0 = kb + shift; // of row[0]
+                    now.x0 = x0, now.at = r * shear;
+                    const float* heights = swept.row(y);
+                    const int met = n + 3; // px a row is held for
+                    if (repeat) {
+                        for (int i = 0, x = ((x0 % w) + w) % w; i < met; ++i, x = x + 1 < w ? x + 1 : 0)
+                            row[i] = heights[x];
+                    } else {
+                        const int a = std::clamp(x0, 0, w), b = std::clamp(x0 + met, 0, w);
+                        std::fill(row.begin(), row.begin() + met, no_horizon);
+                        if (a < b) std::copy(heights + a, heights + b, row.begin() + (a - x0));
+                        // Between the edge and the px beyond it the edge holds.
+                        if (x0 <= -1 && x0 + met > -1) row[-1 - x0] = heights[0];
+                        if (x0 <= w && x0 + met > w) row[w - x0] = heights[w - 1];
+                    }
+                    const int near = std::min(near_rows, r - begin);
+                    if (r >= 0) {
+                        // Px x0 + 1 + i lies between lines i and i + 1.
+                        const auto part = static_cast<float>(r * shear - shift);
+                        read_horizon(carried, levels, 1 - part, step * static_cast<float>(near), row.data() + 1, n,
+                                     no_horizon, slope.data());
+                        std::array<NearRow, near_rows> close;
+                        for (int t = 1; t <= near; ++t) {
+                            const Held& before = held[(r - begin - t) % held.size()];
+                            const double at = x0 + 1 - (now.at - before.at) - before.x0, first = std::floor(at);
+                            close[t - 1] = {before.px.data() + static_cast<int>(first),
+                                            static_cast<float>(at - first), 1 / (step * static_cast<float>(t))};
                         }
+                        read_near(close.data(), near, row.data() + 1, n, slope.data());
+                        if (repeat) {
+                            const int x = (((x0 + 1) % w) + w) % w, fit = std::min(n, w - x);
+                            sink(y, x, fit, slope.data());
+                            if (fit < n) sink(y, 0, n - fit, slope.data() + fit);
+                        } else if (const int a = std::max(x0 + 1, 0), b = std::min(x0 + 1 + n, w); a < b)
+                            sink(y, a, b - a, slope.data() + (a - x0 - 1));
                     }
-                },
-                stop);
-            // Back to the px of the quarter; the two diagonals belong to both neighbours, whoever comes last.
-            parallel_rows(
-                0, m,
-                [&](int y) {
-                    for (int i = 0; i < columns; ++i) {
-                        const int x = first + sign * i;
-                        const double away = std::abs(x - ox);
-                        if (std::abs(y - oy) > away + 1e-9) continue;
-                        const double k = (y - oy) / away * far + oy - base, floor = std::floor(k);
-                        const int k0 = std::clamp(static_cast<int>(floor), 0, lines - 1),
-                                  k1 = std::min(k0 + 1, lines - 1);
-                        const float a = slopes(i, k0), b = slopes(i, k1),
-                                    part = static_cast<float>(k - floor);
-                        (across ? out(x, y) : out(y, x)) = a == no_horizon   ? b
-                                                           : b == no_horizon ? a
-                                                                             : a + part * (b - a);
+                    if (near < near_rows) continue;
+                    const Held& left = held[(r - begin - near_rows) % held.size()];
+                    meet_row(carried, levels, left.px.data(), static_cast<float>(left.at - std::floor(left.at)),
+                             n + 1, step);
+                }
+            }
+        },
+        stop);
+}
+
+namespace {
+
+/// The steepest slopes to what lies within a few rows towards a lamp, for the px above and below it within 45°: px
+/// by px, as in the straight sweep.
+Plane near_slopes(const Plane& field, double ox, double oy, std::stop_token stop) {
+    const int w = field.width(), h = field.height();
+    Plane out(w, h);
+    parallel_rows(
+        0, h,
+        [&](int y) {
+            float* to = out.row(y);
+            std::fill_n(to, w, no_horizon);
+            const double away = std::abs(y - oy);
+            const int sign = y > oy ? 1 : -1;
+            const int x0 = std::max(0, static_cast<int>(std::ceil(ox - away - 1e-3))),
+                      x1 = std::min(w - 1, static_cast<int>(std::floor(ox + away + 1e-3)));
+            for (int t = 1; t <= fan_near_rows && t < away; ++t) {
+                const int row = y - sign * t;
+                if (row < 0 || row >= h) break;
+                const float *from = field.row(row), *own = field.row(y);
+                const auto tilt = static_cast<float>(1 / away), time = static_cast<float>(t);
+                for (int x = x0; x <= x1; ++x) {
+                    const float lean = static_cast<float>(x - ox) * tilt;
+                    const float at = std::clamp(static_cast<float>(x) - time * lean, 0.0f, static_cast<float>(w - 1));
+                    const int i = std::min(static_cast<int>(at), w - 2 < 0 ? 0 : w - 2), j = std::min(i + 1, w - 1);
+                    const float seen = from[i] + (at - static_cast<float>(i)) * (from[j] - from[i]);
+                    to[x] = std::max(to[x], (seen - own[x]) / (time * std::sqrt(1 + lean * lean)));
+                }
+            }
+        },
+        stop);
+    return out;
+}
+
+/// The two quarters above and below the mast: rows are walked outwards, lines fan out. Writes the px of `out` within
+/// 45° of the column the mast stands in.
+void quarter(const Plane& field, double ox, double oy, int sign, const Mast& mast, FromLamp seen_from,
+             const Plane& near, Plane& out,
+             std::stop_token stop) {
+    const int w = field.width(), h = field.height();
+    // First row beyond the mast, and how far the last one lies.
+    const int first = sign > 0 ? std::max(0, static_cast<int>(std::floor(oy)) + 1)
+                               : std::min(h - 1, static_cast<int>(std::ceil(oy)) - 1);
+    const int last = sign > 0 ? h - 1 : 0;
+    if (sign * (last - first) < 0) return;
+    const double far = std::abs(last - oy);
+    if (far < 1e-9) return;
+    const double lamp = ox - seen_from.shift; // the quarter is the lamp's
+    // Lines meet the last row a px apart: line k at px base + k there. Only those that pass the field.
+    const double widen = std::max(1.0, far / std::max(1e-9, std::abs(first - oy)));
+    // Close to a mast that is shifted, lines would have to fan out further than is worth it: those px take the last.
+    const double off = std::min(std::abs(double(seen_from.shift)) * widen, 0.5 * far);
+    const double low = std::max(ox - far - off, ox - ox * (ox > 0 ? widen : 1.0)),
+                 high = std::min(ox + far + off, ox + (w - 1 - ox) * (w - 1 > ox ? widen : 1.0));
+    const int base = static_cast<int>(std::floor(std::min(low, high))) - 2;
+    const int lines = std::min(static_cast<int>(std::ceil(std::max(low, high))) + 3 - base, 8 * (w + h));
+    const int rows = std::abs(last - first) + 1;
+    parallel_blocks(
+        0, (lines + fan_lines - 1) / fan_lines, 1,
+        [&](int from, int to) {
+            Blockers blockers(fan_lines + 1);
+            std::vector<float> met(fan_lines + 1), part, found;
+            std::vector<int> line;
+            for (int chunk = from; chunk < to; ++chunk) {
+                const int kb = chunk * fan_lines, n = std::min(fan_lines, lines - kb);
+                blockers.clear();
+                for (int i = 0; i < rows; ++i) {
+                    if ((i & 63) == 0 && stop.stop_requested()) return;
+                    const int y = first + sign * i;
+                    const double away = std::abs(y - oy), spread = away / far;
+                    const float* heights = field.row(y);
+                    // Px whose line lies in this chunk.
+                    const double start = ox + (base + kb - ox) * spread, end = ox + (base + kb + n - ox) * spread;
+                    const bool foremost = kb == 0, hindmost = kb + n == lines;
+                    if ((end < -1 - 4 && !hindmost) || (start > w + 4 && !foremost)) continue;
+                    const int x0 = std::max({0, foremost ? 0 : static_cast<int>(std::ceil(start)),
+                                             static_cast<int>(std::ceil(lamp - away - 1e-3))}),
+                              x1 = std::min({w - 1, hindmost ? w - 1 : static_cast<int>(std::ceil(end)) - 1,
+                                             static_cast<int>(std::floor(lamp + away + 1e-3))});
+                    if (const int count = x1 - x0 + 1; count > 0) {
+                        line.resize(count), part.resize(count);
+                        const double per = 1 / spread;
+                        for (int j = 0; j < count; ++j) {
+                            const double k = std::clamp((x0 + j - ox) * per + ox - base - kb, 0.0, n - 1e-6);
+                            line[j] = static_cast<int>(k);
+                            part[j] = static_cast<float>(k - line[j]);
+                        }
+                        FromLamp place = seen_from;
+                        place.away = static_cast<float>(away), place.beside = static_cast<float>(x0 - ox) + place.shift;
+                        read_from_lamp(blockers, place, line.data(), part.data(), heights + x0, near.row(y) + x0, count,
+                                       out.row(y) + x0);
                     }
-                },
-                stop);
-        }
+                    // What is near is looked at px by px: lines meet it later. Outside the field they meet nothing.
+                    if (i < fan_near_rows) continue;
+                    const double then = away - fan_near_rows;
+                    const float* passed = field.row(y - sign * fan_near_rows);
+                    const double begin = ox + (base + kb - ox) * then / far, gap = then / far;
+                    for (int k = 0; k <= n; ++k) {
+                        const double x = begin + k * gap;
+                        if (x <= -1 || x >= w) {
+                            met[k] = no_horizon;
+                            continue;
+                        }
+                        const int a = x < 0 ? -1 : static_cast<int>(x);
+                        const float f = static_cast<float>(x - a);
+                        const float left = passed[std::max(a, 0)], right = passed[std::min(a + 1, w - 1)];
+                        met[k] = left + f * (right - left);
+                    }
+                    meet_from_lamp(blockers, met.data(), n + 1, mast, static_cast<float>(1 / then));
+                }
+            }
+        },
+        stop);
+}
+
+} // namespace
+
+namespace {
+
+/// A field, its turned copy, what is near in them, and what is made of them.
+struct BothWays {
+    const Plane &field, &turned;
+    Plane near, turned_near, seen, turned_seen;
+};
+
+void add_slice(BothWays& both, const Ball& lamp, const Slice& slice, std::stop_token stop) {
+    const double mx = lamp.x - 0.5, my = lamp.y - 0.5; // between px centres
+    // Seen askew, up to 45°, a shift along the rows is not all sideways.
+    const double shift = 1.11 * slice.aside * lamp.radius;
+    FromLamp from{};
+    from.shift = static_cast<float>(shift), from.top = static_cast<float>(lamp.z);
+    from.half = static_cast<float>(slice.half * lamp.radius), from.weight = static_cast<float>(slice.share);
+    Mast mast;
+    for (int j = 0; j < 4; ++j) mast[j] = static_cast<float>(lamp.z + 1.0 * lamp.radius * (2.0 * j / 3 - 1));
+    for (const int sign : {1, -1}) {
+        quarter(both.field, mx + shift, my, sign, mast, from, both.near, both.seen, stop);
+        quarter(both.turned, my + shift, mx, sign, mast, from, both.turned_near, both.turned_seen, stop);
+    }
+}
+
+} // namespace
+
+Plane seen_of_ball(const Plane& height, const Ball& lamp, int slices, std::stop_token stop) {
+    const int w = height.width(), h = height.height();
+    const Plane turned = transposed(height);
+    const double mx = lamp.x - 0.5, my = lamp.y - 0.5;
+    BothWays both{height, turned, near_slopes(height, mx, my, stop), near_slopes(turned, my, mx, stop),
+                  Plane(w, h, 0.0f), Plane(h, w, 0.0f)};
+    for (const Slice& slice : slices_of_disc(slices)) add_slice(both, lamp, slice, stop);
+    const Plane back = transposed(both.turned_seen);
+    Plane out = std::move(both.seen);
+    parallel_rows(
+        0, h,
+        [&](int y) {
+            const double dy = std::abs(y - my);
+            float* to = out.row(y);
+            const float* from = back.row(y);
+            for (int x = 0; x < w; ++x)
+                if (std::abs(x - mx) > dy) to[x] = from[x];
+                else if (dy == 0) to[x] = 1; // under the lamp itself
+        },
+        stop);
+    return out;
+}
+
+std::vector<Slice> slices_of_disc(int count) {
+    // Area of the disc to the left of x, as a share.
+    const auto left_of = [](double x) { return 0.5 + (std::asin(x) + x * std::sqrt(1 - x * x)) / std::numbers::pi; };
+    std::vector<Slice> out;
+    for (int i = 0; i < count; ++i) {
+        const double x0 = 2.0 * i / count - 1, x1 = 2.0 * (i + 1) / count - 1, share = left_of(x1) - left_of(x0);
+        out.push_back({(x0 + x1) / 2, share * std::numbers::pi / (2 * (x1 - x0)), share});
+    }
     return out;
 }
 

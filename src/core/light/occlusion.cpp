@@ -10,23 +10,9 @@ namespace bathylux {
 
 namespace {
 
-/// atan within 1e-5: a polynomial on −1…1 (Hastings 1955), the complement beyond.
-float arctangent(float x) {
-    const float a = std::abs(x), t = a > 1 ? 1 / a : a, q = t * t;
-    const float p =
-        t * (0.9998660f + q * (-0.3302995f + q * (0.1801410f + q * (-0.0851330f + q * 0.0208351f))));
-    return std::copysign(a > 1 ? 0.5f * std::numbers::pi_v<float> - p : p, x);
-}
-
-/// ∫ over elevation, from the zenith down to the horizon, of the cosine to a normal (n_u along the azimuth,
-/// n_z up) times the solid angle: n_u (T − ½ sin 2T) ÷ 2 + n_z ½ sin² T, with T = ½π − atan(slope).
-float seen(float slope, float nu, float nz) {
-    // The surface hides what lies below its own plane: slope −n_u ÷ n_z along the way.
-    slope = std::max(slope, -nu / nz);
-    const float inverse = 1 / (1 + slope * slope);
-    return 0.5f *
-           (nu * (0.5f * std::numbers::pi_v<float> - arctangent(slope) - slope * inverse) + nz * inverse);
-}
+/// Slopes of −60°, −35°, −18°, −6°, 2°, 10°, 19°, 29°, 41°, 54°, 68° and 82°: closer where reliefs mostly are.
+constexpr Levels sky_levels{
+    12, {-1.732f, -0.700f, -0.325f, -0.105f, 0.035f, 0.176f, 0.344f, 0.554f, 0.869f, 1.376f, 2.475f, 7.115f}};
 
 } // namespace
 
@@ -43,19 +29,34 @@ Plane occlusion(const Field& height, Region region, float per_px, Edge edge, con
         const float* from = height.plane().row(y);
         for (int x = 0; x < w; ++x) upright(x, y) = from[x] * per_px;
     });
+    Horizons horizons(upright, repeat);
+    std::array<Plane, 3> turned_n;
+    Plane turned;
     for (int i = 0; i < sky.azimuths; ++i) {
         const double azimuth = 2 * std::numbers::pi * (i + 0.5) / sky.azimuths;
         const double dx = std::cos(azimuth), dy = -std::sin(azimuth); // y down; towards what is looked at
-        const Plane slopes = horizons_along(upright, dx, dy, repeat, sky.radius, stop);
-        const auto nu_x = static_cast<float>(dx), nu_y = static_cast<float>(-dy); // normals have y up
-        parallel_rows(
-            0, h,
-            [&](int y) {
-                float* to = out.row(y);
-                const float *s = slopes.row(y), *nx = n[0].row(y), *ny = n[1].row(y), *nz = n[2].row(y);
-                for (int x = 0; x < w; ++x) to[x] += seen(s[x], nx[x] * nu_x + ny[x] * nu_y, nz[x]);
-            },
-            stop);
+        const bool across = sky.radius <= 0 && Horizons::turned(dx, dy);
+        if (across && !turned.width()) {
+            turned = Plane(h, w, 0.0f);
+            for (int c = 0; c < 3; ++c) turned_n[c] = transposed(n[c]);
+        }
+        const auto& normal = across ? turned_n : n;
+        Plane& sum = across ? turned : out;
+        const auto add = [&](int y, int x, int count, const float* s) {
+            add_sky(s, normal[0].row(y) + x, normal[1].row(y) + x, normal[2].row(y) + x, count,
+                    static_cast<float>(dx), static_cast<float>(dy), sum.row(y) + x);
+        };
+        if (sky.radius > 0) {
+            const Plane slopes = horizons_within(upright, dx, dy, repeat, sky.radius, stop);
+            parallel_rows(0, h, [&](int y) { add(y, 0, w, slopes.row(y)); }, stop);
+        } else
+            horizons.sweep(dx, dy, sky_levels, add, stop);
+    }
+    if (turned.width()) {
+        turned = transposed(turned);
+        parallel_rows(0, h, [&](int y) {
+            for (int x = 0; x < w; ++x) out(x, y) += turned(x, y);
+        });
     }
     const float per = 2.0f / static_cast<float>(sky.azimuths); // 2π a round, ÷ π
     parallel_rows(0, h, [&](int y) {

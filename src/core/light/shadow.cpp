@@ -9,24 +9,15 @@ namespace bathylux {
 
 namespace {
 
-/// Share of a disc that lies above a line, `t` from −1 (all hidden below it … none seen) to 1 (all seen), t =
-/// (middle − line) ÷ radius: the area of a segment.
-float above_line(float t) {
-    t = std::clamp(t, -1.0f, 1.0f);
-    return 0.5f + (std::asin(t) + t * std::sqrt(1 - t * t)) / std::numbers::pi_v<float>;
-}
+/// A hard edge is as soft as the px it falls on: a fifth of a degree hides stair-steps and no more.
+constexpr float hard_radius = 0.1f;
 
-/// The same for a light at slope `light` above a horizon at slope `horizon`, `radius` its angular radius. The
-/// angle between them is atan((L − s) ÷ (1 + L s)); it is worked out only where the horizon cuts the disc.
-float seen_above(float light, float horizon, float radius) {
-    const float across = light - horizon, along = 1 + light * horizon;
-    if (along > 0) {
-        // Up to the tangent's third order tan ρ ≤ ρ (1 + ρ²): beyond that the disc is whole or gone.
-        const float edge = along * radius * (1 + radius * radius);
-        if (across >= edge) return 1;
-        if (across <= -edge) return 0;
-    }
-    return above_line(std::atan2(across, along) / radius);
+void add(Plane& sum, const Plane& more) {
+    parallel_rows(0, sum.height(), [&](int y) {
+        float* to = sum.row(y);
+        const float* from = more.row(y);
+        for (int x = 0; x < sum.width(); ++x) to[x] += from[x];
+    });
 }
 
 } // namespace
@@ -41,51 +32,50 @@ Plane shadow(const Field& height, Region region, float per_px, Edge edge, const 
         const float* from = height.plane().row(y);
         for (int x = 0; x < w; ++x) upright(x, y) = from[x] * per_px;
     });
-    Plane out(w, h);
     if (lamp.directional) {
+        Plane out(w, h, 0.0f);
         // A light straight overhead is hidden by nothing.
         const double flat = std::hypot(lamp.x, lamp.y);
         if (flat < 1e-6) return Plane(w, h, 1.0f);
-        const Plane horizon =
-            horizons_along(upright, lamp.x / flat, -lamp.y / flat, edge == Edge::repeat, 0, stop);
-        const auto light = static_cast<float>(lamp.z / flat);
-        // A hard edge is as soft as the px it falls on: a fifth of a degree hides stair-steps and no more.
-        const float radius = std::max(lamp.size / 2, 0.1f) * static_cast<float>(radians_per_degree);
-        parallel_rows(
-            0, h,
-            [&](int y) {
-                const float* s = horizon.row(y);
-                float* to = out.row(y);
-                for (int x = 0; x < w; ++x)
-                    to[x] = s[x] == no_horizon ? 1.0f : seen_above(light, s[x], radius);
-            },
-            stop);
+        const double radius = std::max(lamp.size / 2, hard_radius) * radians_per_degree;
+        const double angle = std::atan2(double(lamp.y), double(lamp.x)), elevation = std::atan2(double(lamp.z), flat);
+        const int count = lamp.size < 0.5f ? 1 : lamp.size < 5 ? 3 : lamp.size < 20 ? 7 : 11;
+        Horizons horizons(upright, edge == Edge::repeat);
+        Plane turned;
+        for (const Slice& slice : slices_of_disc(count)) {
+            // Towards the zenith the same width covers more azimuths.
+            const double azimuth =
+                angle - std::clamp(slice.aside * radius / std::max(0.05, std::cos(elevation)), -1.5, 1.5);
+            const auto slope = [&](double across) {
+                const double e = elevation + across * slice.half * radius;
+                return static_cast<float>(std::tan(std::clamp(e, -1.57, 1.57)));
+            };
+            // Above and below these slopes the slice is whole or gone; the lowest only helps to find what lies higher.
+            Levels levels{4, {slope(-1.5), slope(-1), slope(0), slope(1)}};
+            if (lamp.size >= 5) levels = {5, {slope(-1.5), slope(-1), slope(-0.33), slope(0.33), slope(1)}};
+            const double dx = std::cos(azimuth), dy = -std::sin(azimuth);
+            const bool across = Horizons::turned(dx, dy);
+            if (across && !turned.width()) turned = Plane(h, w, 0.0f);
+            Plane& sum = across ? turned : out;
+            horizons.sweep(
+                dx, dy, levels,
+                [&](int y, int x, int n, const float* s) {
+                    add_share_above(s, n, levels.slope[1], levels.slope[levels.count - 1], static_cast<float>(slice.share),
+                                    sum.row(y) + x);
+                },
+                stop);
+        }
+        if (turned.width()) add(out, transposed(turned));
         return out;
     }
-    const double lx = lamp.x * per_px - region.x0, ly = lamp.y * per_px - region.y0;
-    const Plane horizon = horizons_towards(upright, lx, ly, stop);
-    const float top = lamp.z * per_px;
-    parallel_rows(
-        0, h,
-        [&](int y) {
-            const float* s = horizon.row(y);
-            float* to = out.row(y);
-            for (int x = 0; x < w; ++x) {
-                if (s[x] == no_horizon) {
-                    to[x] = 1;
-                    continue;
-                }
-                const auto dx = static_cast<float>(x + 0.5 - lx), dy = static_cast<float>(y + 0.5 - ly);
-                const float flat = std::max(std::sqrt(dx * dx + dy * dy), 1e-3f), up = top - upright(x, y);
-                // A small ball's angular radius is as good as its sine.
-                const float distance = std::sqrt(flat * flat + up * up);
-                const float radius = std::max(std::min(1.2f, 0.5f * lamp.size * per_px / distance),
-                                              0.1f * static_cast<float>(radians_per_degree));
-                to[x] = seen_above(up / flat, s[x], radius);
-            }
-        },
-        stop);
-    return out;
+    const double lx = lamp.x * per_px - region.x0, ly = lamp.y * per_px - region.y0, top = lamp.z * per_px;
+    const double ball = 0.5 * lamp.size * per_px;
+    const double hard =
+        hard_radius * radians_per_degree * std::hypot(std::max(lx, w - lx), std::max(ly, h - ly), top);
+    // What looks small from where it counts is cut into fewer slices.
+    const double looks = ball / std::hypot(0.3 * std::hypot(w, h), top);
+    const int slices = ball <= hard ? 1 : looks < 0.03 ? 3 : looks < 0.1 ? 5 : 9;
+    return seen_of_ball(upright, {lx, ly, top, std::max(ball, hard)}, slices, stop);
 }
 
 } // namespace bathylux
