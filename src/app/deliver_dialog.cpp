@@ -82,6 +82,19 @@ DeliverDialog::DeliverDialog(Desk& desk, View view, QWidget* parent) : QDialog(p
     layers_ = new QCheckBox(tr("All ticked as the layers of one EXR"), this);
     layers_->setObjectName("asLayers");
     all->addWidget(layers_);
+    auto* taken_apart = new QHBoxLayout;
+    parts_ = new QCheckBox(tr("The lit picture taken apart: ambient, occlusion, diffuse, highlights, shadow"), this);
+    parts_->setObjectName("lightParts");
+    parts_->setMinimumHeight(26);
+    partsFormat_ = new DropList(this);
+    partsFormat_->addItem("OpenRaster", ".ora");
+    partsFormat_->addItem(tr("EXR, floats"), ".exr");
+    partsFormat_->setAccessibleName(tr("Format of the light's parts"));
+    taken_apart->addWidget(parts_, 1);
+    taken_apart->addWidget(partsFormat_);
+    all->addLayout(taken_apart);
+    connect(parts_, &QCheckBox::toggled, this, &DeliverDialog::refresh);
+    connect(partsFormat_, &QComboBox::currentIndexChanged, this, &DeliverDialog::refresh);
 
     auto* form = new QFormLayout;
     form->setHorizontalSpacing(18);
@@ -192,6 +205,16 @@ std::vector<files::Order> DeliverDialog::orders() const {
     const int first = frameCount_ > 1 && many == eachFrame ? 0 : desk_.frameNumber,
               last = frameCount_ > 1 && many == eachFrame ? frameCount_ - 1 : first;
     const int named = last > first ? frameCount_ : 1;
+    if (parts_->isChecked())
+        for (int f = first; f <= last; ++f) {
+            files::Order order;
+            order.parts = true, order.how.scale = scale, order.frame = f, order.only = only;
+            std::string name = scheme;
+            if (const auto at = name.find("{map}"); at != std::string::npos) name.replace(at, 5, "light");
+            order.path = into / files::file_name(name, piece, View::lit, f, named, scale,
+                                                 partsFormat_->currentData().toString().toStdString());
+            out.push_back(order);
+        }
     if (layers_->isChecked()) {
         for (int f = first; f <= last; ++f) {
             files::Order order;
@@ -223,7 +246,8 @@ std::vector<files::Order> DeliverDialog::orders() const {
 }
 
 void DeliverDialog::refresh() {
-    bool normals = false, any = false;
+    bool normals = false, any = parts_->isChecked();
+    partsFormat_->setEnabled(parts_->isChecked());
     for (Row& r : rows_) {
         const QSignalBlocker blocked(r.bits);
         const int bits = r.bits->currentData().toInt();

@@ -37,7 +37,8 @@ class DeliverDialog : public QDialog {
 
     Desk& desk_;
     std::vector<Row> rows_;
-    QCheckBox *layers_, *chosenOnly_;
+    QCheckBox *layers_, *parts_, *chosenOnly_;
+    QComboBox* partsFormat_;
     QComboBox *green_, *frames_;
     QDoubleSpinBox* scale_;
     QLineEdit *scheme_, *folder_;

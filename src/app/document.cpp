@@ -87,7 +87,8 @@ void Document::replace(State state, const QString& path, const QString& name) {
     state_ = std::move(state);
     path_ = path;
     name_ = name;
-    light_ = piece().lights.empty() ? QString() : QString::fromStdString(piece().lights.back().id);
+    lights_.clear();
+    if (!piece().lights.empty()) lights_ << QString::fromStdString(piece().lights.back().id);
     emit choiceChanged();
     emit changed();
     emit titleChanged();
@@ -127,15 +128,21 @@ void Document::setOpenStep(int index) {
     emit choiceChanged();
 }
 
-void Document::chooseLight(const QString& id) {
-    if (id == light_) return;
-    light_ = id;
+void Document::chooseLights(const QStringList& ids) {
+    if (ids == lights_) return;
+    lights_ = ids;
     emit choiceChanged();
+}
+
+void Document::chooseLightToo(const QString& id) {
+    QStringList ids = lights_;
+    if (!ids.removeOne(id)) ids << id;
+    chooseLights(ids);
 }
 
 const Light* Document::light() const {
     for (const Light& l : piece().lights)
-        if (l.id == light_.toStdString()) return &l;
+        if (l.id == chosenLight().toStdString()) return &l;
     return nullptr;
 }
 

@@ -51,8 +51,14 @@ class Document : public QObject {
     const Element* openElement() const;
     int openStep() const { return openStep_; }
     void setOpenStep(int index);
-    QString chosenLight() const { return light_; }
-    void chooseLight(const QString& id);
+    // Lights likewise; the last one is the one whose controls are open.
+    QString chosenLight() const { return lights_.isEmpty() ? QString() : lights_.back(); }
+    const QStringList& chosenLights() const { return lights_; }
+    bool isLightChosen(const std::string& id) const { return lights_.contains(QString::fromStdString(id)); }
+    void chooseLight(const QString& id) { chooseLights(id.isEmpty() ? QStringList{} : QStringList{id}); }
+    void chooseLights(const QStringList& ids);
+    /// Adds a light to those chosen, or takes it away from them.
+    void chooseLightToo(const QString& id);
     const Light* light() const;
 
   signals:
@@ -72,7 +78,7 @@ class Document : public QObject {
     int stroke_ = 0;
     QStringList chosen_;
     int openStep_ = -1;
-    QString light_;
+    QStringList lights_;
 };
 
 } // namespace bathylux

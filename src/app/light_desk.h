@@ -9,10 +9,12 @@ class QScrollArea;
 class QVBoxLayout;
 
 class QLineEdit;
+class QMenu;
 class QToolButton;
 
 namespace bathylux {
 
+class LightHistogram;
 class LightRow;
 
 /// The lights of the piece: sky chart, rows, the chosen one's controls; ambient light and exposure at the
@@ -26,8 +28,22 @@ class LightDesk : public QWidget {
     /// Replaces the lights by a plain situation to start from.
     void arrange(const QString& situation);
     static QList<QPair<QString, QString>> situations(); // id, words
+    // Set-ups of light kept in the piece.
+    void keepTake();
+    void nextTake();
+    void deleteTake();
+
+  signals:
+    void refused(const QString& why);
 
   private:
+    void addControls(QVBoxLayout* to, const Light& light, QWidget* parent);
+    QWidget* temperatureScale(QWidget* parent);
+    void fillTakes(QMenu* menu);
+    void goToTake(const std::string& id);
+    void fillSituations(QMenu* menu);
+    void keepArrangement();
+    void arrangeKept(const QString& name);
     void rebuild();
     void refresh();
     Desk& desk_;
@@ -35,7 +51,11 @@ class LightDesk : public QWidget {
     QString signature_;
     std::vector<LightRow*> rows_;
     std::vector<ParameterControl*> controls_, footer_;
-    QToolButton* add_;
+    std::vector<std::function<void()>> refreshers_;
+    std::function<void()> showMore_;
+    bool moreOpen_ = false;
+    QToolButton *add_, *takes_;
+    LightHistogram* histogram_;
 };
 
 /// One light: its dot (a click switches it), name, intensity.

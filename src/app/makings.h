@@ -4,6 +4,7 @@
 
 #include "app/desk.h"
 
+class QMenu;
 class QScrollArea;
 class QVBoxLayout;
 
@@ -47,6 +48,8 @@ class Makings : public QWidget {
     void addFold(QVBoxLayout* to, const QString& key, const QString& name, std::function<QString()> says,
                  const std::function<void(QVBoxLayout*)>& fill);
     void addSteps(QVBoxLayout* to, const Element& element);
+    void fillSurfaceStarts(QMenu* menu);
+    void addSurfaceMaps(QVBoxLayout* to, const Element& element, QWidget* frame);
     void addControl(QVBoxLayout* to, ParameterControl* control);
     void clickElement(const QString& id, Qt::KeyboardModifiers modifiers);
     void watchDrag(QWidget* handle, const QString& kind, const QString& id);

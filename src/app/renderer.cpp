@@ -5,6 +5,7 @@
 #include <QMetaObject>
 #include <QPainter>
 
+#include "core/colour/srgb.h"
 #include "core/error.h"
 #include "core/field/hash.h"
 #include "core/piece/codec.h"
@@ -84,7 +85,7 @@ QImage litPicture(Evaluator& evaluator, const Scene& scene, QSize box, std::stop
     const double scale = std::min({1.0, box.width() / double(c.width), box.height() / double(c.height)});
     const Region all = canvas_region(c, scale);
     const Bundle relief = evaluator.relief(scene, all, scale, stop);
-    const Strip s = view_of(View::lit, relief, all, scale, c.edge, lighting_of(*scene.piece), stop);
+    const Strip s = view_of(View::lit, relief, all, scale, c.edge, lighting_of(scene), stop);
     return toImage(develop_color({s.channels[0], s.channels[1], s.channels[2]}, s.channels[3], all.width(),
                                  all.height()));
 }
@@ -211,6 +212,26 @@ void Renderer::hatchWhatGoes(QImage& image, const Scene& scene, const Shot& shot
     }
 }
 
+LightCounts count_light(const Strip& lit) {
+    LightCounts out;
+    const int w = lit.region.width(), h = lit.region.height();
+    const int step = std::max(1, static_cast<int>(std::sqrt(double(w) * h / 60000)));
+    long long all = 0, over = 0;
+    for (int y = 0; y < h; y += step)
+        for (int x = 0; x < w; x += step) {
+            const float a = lit.channels[3].at(x, y);
+            if (a <= 0) continue;
+            float v = 0;
+            for (int c = 0; c < 3; ++c) v = std::max(v, lit.channels[c].at(x, y) / a);
+            ++all, over += v > 1.0005f;
+            const int bins = static_cast<int>(out.counts.size());
+            ++out.counts[std::clamp(static_cast<int>(fast_srgb_encode(std::min(v, 1.0f)) * bins), 0, bins - 1)];
+        }
+    out.empty = all == 0;
+    out.clipped = all ? static_cast<double>(over) / all : 0;
+    return out;
+}
+
 std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, std::stop_token stop) {
     QElapsedTimer timer;
     timer.start();
@@ -222,8 +243,15 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
     const Scene scene{shot.state.piece, frame->assets, shot.frame};
 
     const std::uint64_t relief = relief_hash(scene);
-    const Lighting lighting = lighting_of(piece);
-    const bool whole = looks_far(shot.left, lighting) || looks_far(shot.right, lighting);
+    // A side may be lit by another take than the one in use.
+    const auto lit_by = [&](const std::string& take) {
+        if (take.empty() || take == piece.take) return lighting_of(scene);
+        auto other = std::make_shared<Piece>(piece);
+        use_take(*other, take);
+        return lighting_of(Scene{other, frame->assets, shot.frame});
+    };
+    std::array<Lighting, 2> lightings{lit_by(shot.leftTake), lit_by(shot.rightTake)};
+    const bool whole = looks_far(shot.left, lightings[0]) || looks_far(shot.right, lightings[1]);
     Hash key;
     key << relief << whole << shot.scale << shot.region.x0 << shot.region.y0 << shot.region.x1
         << shot.region.y1;
@@ -234,6 +262,8 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
         kept_.key = key.value();
     }
     frame->relief = kept_.relief;
+    // Shadows stay while only other lights move.
+    for (Lighting& l : lightings) l.memo = &evaluator_, l.relief = key.value();
 
     if (piece.canvas.height_range)
         frame->range = *piece.canvas.height_range;
@@ -253,44 +283,44 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
                              ? shot.contourStep
                              : double(round_contour_step(frame->range.first, frame->range.second));
 
-    const auto seen = [&](View view, const Bundle& of) {
-        if (view == View::lit && shot.showClipped) {
-            const Strip s = view_of(view, of, shot.region, shot.scale, piece.canvas.edge, lighting, stop);
-            QImage image = develop(view, s, *frame);
-            markClipped(image, s);
-            return image;
-        }
-        return develop(view, view_of(view, of, shot.region, shot.scale, piece.canvas.edge, lighting, stop),
-                       *frame);
+    const auto seen = [&](View view, const Bundle& of, const Lighting& lighting) {
+        const Strip s = view_of(view, of, shot.region, shot.scale, piece.canvas.edge, lighting, stop);
+        QImage image = develop(view, s, *frame);
+        if (view == View::lit && &of == frame->relief.get()) frame->light = count_light(s);
+        if (view == View::lit && shot.showClipped) markClipped(image, s);
+        return image;
     };
     const int frames = shot.onion && !shot.coarse ? files::frame_count(scene) : 1;
-    const auto picture = [&](View view) {
-        QImage image = seen(view, *frame->relief);
+    const auto picture = [&](View view, const Lighting& lighting) {
+        QImage image = seen(view, *frame->relief, lighting);
         // Neighbours of a frame shine through, faintly.
         if (frames > 1 && is_color(view)) {
             QPainter p(&image);
+            Lighting other_light = lighting;
+            other_light.memo = nullptr;
             for (const int by : {-1, 1}) {
                 Scene other = scene;
                 other.frame += by;
                 const Bundle b = evaluator_.relief(
                     other, region_with_neighbours(piece.canvas, shot.region, shot.scale), shot.scale, stop);
                 p.setOpacity(0.22);
-                p.drawImage(0, 0, seen(view, b));
+                p.drawImage(0, 0, seen(view, b, other_light));
             }
         }
         if (!shot.knocked.empty() && is_color(view)) hatchWhatGoes(image, scene, shot, stop);
         if (shot.join) image = scrolledByHalf(image);
         return image;
     };
-    frame->left = picture(shot.left);
-    frame->right = shot.left == shot.right ? frame->left : picture(shot.right);
+    frame->left = picture(shot.left, lightings[0]);
+    const bool same = shot.left == shot.right && (shot.left != View::lit || shot.leftTake == shot.rightTake);
+    frame->right = same ? frame->left : picture(shot.right, lightings[1]);
     frame->milliseconds = static_cast<double>(timer.nsecsElapsed()) / 1e6;
     return frame;
 }
 
 void Renderer::paintElements(const Shot& shot, std::stop_token stop) {
     const Scene scene{shot.state.piece, resolver_->resolve(*shot.state.piece, shot.state.store), shot.frame};
-    const Lighting lighting = lighting_of(*shot.state.piece);
+    const Lighting lighting = lighting_of(scene);
     for_each_element(shot.state.piece->elements, [&](const Element& e) {
         if (stop.stop_requested()) throw Cancelled();
         Hash h;

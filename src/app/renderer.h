@@ -20,6 +20,7 @@ struct Shot {
     double scale = 1; // device px per canvas px
     Region region;    // device px, within the canvas
     View left = View::height, right = View::lit;
+    std::string leftTake, rightTake; // of lit views; "": the take in use
     bool grey = false;        // heights in plain grey
     double contourStep = 0;   // canvas px; 0: a round one that fits
     bool join = false;        // the piece scrolled by half, so that its edges meet in the middle
@@ -31,6 +32,14 @@ struct Shot {
     bool coarse = false; // while something moves
 };
 
+/// How often each brightness occurs in a lit picture, encoded 0…1, by its brightest channel; and what share clips.
+struct LightCounts {
+    std::array<int, 96> counts{};
+    double clipped = 0;
+    bool empty = true;
+};
+LightCounts count_light(const Strip& lit);
+
 /// What the renderer made of it.
 struct Frame {
     quint64 generation = 0;
@@ -41,6 +50,7 @@ struct Frame {
     std::pair<float, float> range; // of the whole piece, canvas px
     double contourStep = 0;
     double milliseconds = 0;
+    LightCounts light; // of the lit picture, the right one where both are; empty where none is
 };
 
 /// Does the work behind the window: one thread, newest request first; then small pictures of the elements;

@@ -5,8 +5,10 @@
 #include <QPainter>
 #include <QPainterPath>
 
+#include "app/lights_edit.h"
 #include "app/theme.h"
-#include "core/piece/lights.h"
+#include "core/light/lamp.h"
+#include "core/render/tied_lights.h"
 
 namespace bathylux {
 
@@ -16,10 +18,26 @@ namespace {
 struct Bearing {
     double angle, elevation, distance;
 };
-Bearing bearing(const PointLight& lamp, Vec2 from) {
-    const double dx = lamp.x - from.x, dy = from.y - lamp.y, flat = std::hypot(dx, dy);
-    return {std::atan2(dy, dx) / radians_per_degree, std::atan2(double(lamp.z), flat) / radians_per_degree,
-            std::hypot(flat, double(lamp.z))};
+/// None for skies: they come from all round.
+std::optional<Bearing> bearingOf(const Described& what, Vec2 from) {
+    if (const auto* d = what.as<DirectionalLight>()) return Bearing{d->angle, d->elevation, 0};
+    const auto lamp = lamp_of(what);
+    if (!lamp) return std::nullopt;
+    const double dx = lamp->x - from.x, dy = from.y - lamp->y, flat = std::hypot(dx, dy);
+    return Bearing{std::atan2(dy, dx) / radians_per_degree, std::atan2(double(lamp->z), flat) / radians_per_degree,
+                   std::hypot(flat, double(lamp->z))};
+}
+
+/// The same light seen from there; a lamp keeps its distance, a spot its aim.
+Described turnedTo(const Described& what, Vec2 from, double angle, double elevation) {
+    if (what.is("directional"))
+        return what.with("angle", std::remainder(angle, 360.0)).with("elevation", std::clamp(elevation, -90.0, 90.0));
+    const auto b = bearingOf(what, from);
+    if (!b) return what;
+    const double e = std::clamp(elevation, 1.0, 90.0) * radians_per_degree, a = angle * radians_per_degree;
+    return what.with("x", std::round(from.x + b->distance * std::cos(e) * std::cos(a)))
+        .with("y", std::round(from.y - b->distance * std::cos(e) * std::sin(a)))
+        .with("z", std::round(b->distance * std::sin(e)));
 }
 
 } // namespace
@@ -27,8 +45,8 @@ Bearing bearing(const PointLight& lamp, Vec2 from) {
 SkyChart::SkyChart(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Sky chart"));
-    setToolTip(tr("Where light comes from: overhead in the middle, the horizon at the rim. Drag a light; "
-                  "arrows turn and raise the chosen one"));
+    setToolTip(tr("Where light comes from: overhead in the middle, the horizon at the rim. Drag a light "
+                  "(Shift-click chooses several); arrows turn and raise what is chosen"));
     setMinimumHeight(160);
     setFixedHeight(184);
     connect(&desk_.document, &Document::changed, this, qOverload<>(&QWidget::update));
@@ -50,13 +68,18 @@ Vec2 SkyChart::standpoint() const {
     return {c.width / 2.0, c.height / 2.0};
 }
 
-QPointF SkyChart::placeOf(const Light& l) const {
-    if (const auto* d = l.what.as<DirectionalLight>()) return at(d->angle, d->elevation);
-    if (const auto lamp = lamp_of(l.what)) {
-        const Bearing b = bearing(*lamp, standpoint());
-        return at(b.angle, b.elevation);
+QPointF SkyChart::placeOf(const Light& light) const {
+    const auto b = bearingOf(on_canvas(desk_.document.piece(), light).what, standpoint());
+    return b ? at(b->angle, b->elevation) : QPointF(-1e6, -1e6);
+}
+
+std::vector<std::string> SkyChart::lightsAt(QPointF p) const {
+    std::vector<std::string> out;
+    for (const Light& l : desk_.document.piece().lights) {
+        const QPointF d = placeOf(l) - p;
+        if (std::hypot(d.x(), d.y()) < 16) out.push_back(l.id);
     }
-    return middle();
+    return out;
 }
 
 void SkyChart::paintEvent(QPaintEvent*) {
@@ -85,27 +108,37 @@ void SkyChart::paintEvent(QPaintEvent*) {
     p.setPen(t.second);
     p.drawText(QPointF(m.x() + 4, m.y() - r * 2 / 3 + 4), QString::fromUtf8("30°"));
     p.drawText(QPointF(m.x() + 4, m.y() - r / 3 + 4), QString::fromUtf8("60°"));
-    for (const Light& l : desk_.document.piece().lights) {
-        const bool chosen = desk_.document.chosenLight().toStdString() == l.id;
+    const Piece& piece = desk_.document.piece();
+    double ring = r + 4;
+    for (const Light& l : piece.lights) {
+        const bool chosen = desk_.document.isLightChosen(l.id), on = shines(piece.lights, l);
+        const Described what = on_canvas(piece, l).what;
+        const Color color = colorOf(what);
+        const QColor paint = on ? QColor::fromRgbF(color.r, color.g, color.b) : t.faint;
+        if (what.is("sky")) {
+            // A sky lies all round the horizon.
+            p.setBrush(Qt::NoBrush);
+            p.setPen(QPen(paint, chosen ? 3 : 2));
+            p.drawEllipse(m, ring, ring);
+            ring += 4;
+            continue;
+        }
         const QPointF c = placeOf(l);
-        Color color{1, 1, 1, 1};
-        if (const auto* d = l.what.as<DirectionalLight>()) color = d->color;
-        if (const auto lamp = lamp_of(l.what)) color = lamp->color;
-        const QColor paint = l.on ? QColor::fromRgbF(color.r, color.g, color.b) : t.faint;
         p.setPen(QPen(paint.darker(t.dark ? 150 : 120), 1));
         p.drawLine(m, c);
         p.setPen(QPen(t.dark ? t.well : t.text, 1.4));
-        p.setBrush(l.on ? QBrush(paint) : QBrush(t.well));
-        if (lamp_of(l.what)) {
-            QPainterPath diamond;
-            diamond.moveTo(c + QPointF(0, -7));
-            diamond.lineTo(c + QPointF(7, 0));
-            diamond.lineTo(c + QPointF(0, 7));
-            diamond.lineTo(c + QPointF(-7, 0));
-            diamond.closeSubpath();
-            p.drawPath(diamond);
+        p.setBrush(on ? QBrush(paint) : QBrush(t.well));
+        p.save();
+        p.translate(c);
+        if (const auto* strip = what.as<StripLight>()) {
+            p.rotate(-strip->turn);
+            p.drawRect(QRectF(-10, -3.5, 20, 7));
+        } else if (lamp_of(what)) {
+            p.rotate(45);
+            p.drawRect(QRectF(-5, -5, 10, 10));
         } else
-            p.drawEllipse(c, 6, 6);
+            p.drawEllipse(QPointF(), 6, 6);
+        p.restore();
         if (chosen) {
             p.setBrush(Qt::NoBrush);
             p.setPen(QPen(t.text, 1.4));
@@ -116,22 +149,21 @@ void SkyChart::paintEvent(QPaintEvent*) {
 
 void SkyChart::mousePressEvent(QMouseEvent* e) {
     held_.clear();
-    double best = 16;
-    // The chosen one is got at first where several coincide; a second click takes the next beneath.
-    std::vector<std::string> near;
-    for (const Light& l : desk_.document.piece().lights) {
-        const QPointF d = placeOf(l) - e->position();
-        if (std::hypot(d.x(), d.y()) < best) near.push_back(l.id);
-    }
+    Document& doc = desk_.document;
+    // A chosen one is got at first where several coincide; a second click takes the next beneath.
+    const auto near = lightsAt(e->position());
     if (near.empty()) return;
-    const std::string chosen = desk_.document.chosenLight().toStdString();
-    const auto now = std::find(near.begin(), near.end(), chosen);
+    if (e->modifiers() & Qt::ShiftModifier) return doc.chooseLightToo(QString::fromStdString(near.back()));
+    const auto now = std::find_if(near.begin(), near.end(), [&](const auto& id) { return doc.isLightChosen(id); });
     held_ = now != near.end() ? *now : near.back();
-    from_ = Vec2{desk_.document.piece().canvas.width / 2.0, desk_.document.piece().canvas.height / 2.0};
+    wasChosen_ = now != near.end();
+    if (!wasChosen_) doc.chooseLight(QString::fromStdString(held_));
+    from_ = Vec2{doc.piece().canvas.width / 2.0, doc.piece().canvas.height / 2.0};
     moved_ = false;
-    wasChosen_ = held_ == chosen;
-    desk_.document.chooseLight(QString::fromStdString(held_));
-    desk_.document.beginStroke();
+    grabbed_.clear();
+    for (const Light& l : doc.piece().lights)
+        if (doc.isLightChosen(l.id)) grabbed_[l.id] = on_canvas(doc.piece(), l).what;
+    doc.beginStroke();
 }
 
 void SkyChart::mouseMoveEvent(QMouseEvent* e) {
@@ -141,69 +173,58 @@ void SkyChart::mouseMoveEvent(QMouseEvent* e) {
     const double distance = std::min(1.0, std::hypot(d.x(), d.y()) / radius());
     double angle = std::atan2(-d.y(), d.x()) / radians_per_degree;
     if (e->modifiers() & Qt::ShiftModifier) angle = std::round(angle / 15) * 15;
-    put(held_, std::round(angle * 10) / 10, std::round((90 - 90 * distance) * 10) / 10);
+    const double elevation = std::round((90 - 90 * distance) * 10) / 10;
+    const auto start = bearingOf(grabbed_[held_], from_);
+    if (start) turnAll(std::round(angle * 10) / 10 - start->angle, elevation - start->elevation);
 }
 
 void SkyChart::mouseReleaseEvent(QMouseEvent* e) {
     if (held_.empty()) return;
     if (!moved_) {
         // A click where several lie on one another takes the next of them.
-        std::vector<std::string> near;
-        for (const Light& l : desk_.document.piece().lights) {
-            const QPointF d = placeOf(l) - e->position();
-            if (std::hypot(d.x(), d.y()) < 16) near.push_back(l.id);
-        }
+        const auto near = lightsAt(e->position());
         const auto now = std::find(near.begin(), near.end(), held_);
         if (wasChosen_ && near.size() > 1 && now != near.end())
             desk_.document.chooseLight(
                 QString::fromStdString(now + 1 == near.end() ? near.front() : *(now + 1)));
+        else if (now != near.end())
+            desk_.document.chooseLight(QString::fromStdString(held_));
     }
     held_.clear();
     desk_.document.endStroke();
     update();
 }
 
-void SkyChart::put(const std::string& id, double angle, double elevation) {
+/// Turns and raises all that was grabbed by so many degrees from where it was.
+void SkyChart::turnAll(double angle, double elevation) {
     const Vec2 from = standpoint();
-    desk_.document.edit(tr("Turn light"), [&](Piece& piece) {
-        for (Light& l : piece.lights) {
-            if (l.id != id) continue;
-            if (l.what.is("directional"))
-                l.what = l.what.with("angle", angle).with("elevation", elevation);
-            else if (const auto lamp = lamp_of(l.what)) {
-                // It keeps its distance from where it is seen.
-                const double d = bearing(*lamp, from).distance,
-                             e = std::max(elevation, 1.0) * radians_per_degree,
-                             a = angle * radians_per_degree;
-                l.what = l.what.with("x", std::round(from.x + d * std::cos(e) * std::cos(a)))
-                             .with("y", std::round(from.y - d * std::cos(e) * std::sin(a)))
-                             .with("z", std::round(d * std::sin(e)));
-            }
-        }
+    changeLights(desk_.document, tr("Turn light"), [&](const Light& l, Described here) {
+        const auto was = grabbed_.find(l.id);
+        if (was == grabbed_.end()) return here;
+        const auto b = bearingOf(was->second, from);
+        return b ? turnedTo(was->second, from, b->angle + angle, b->elevation + elevation) : here;
     });
 }
 
 void SkyChart::keyPressEvent(QKeyEvent* e) {
     const Light* l = desk_.document.light();
-    if (!l) return QWidget::keyPressEvent(e);
+    if (!l || !bearingOf(l->what, standpoint())) return QWidget::keyPressEvent(e);
     double angle = 0, elevation = 0;
-    if (const auto* d = l->what.as<DirectionalLight>())
-        angle = d->angle, elevation = d->elevation;
-    else if (const auto lamp = lamp_of(l->what)) {
-        const Bearing b = bearing(*lamp, standpoint());
-        angle = b.angle, elevation = b.elevation;
-    }
     const double by = e->modifiers() & Qt::ShiftModifier ? 1 : 5;
     switch (e->key()) {
-    case Qt::Key_Left: angle += by; break;
-    case Qt::Key_Right: angle -= by; break;
-    case Qt::Key_Up: elevation = std::min(90.0, elevation + by); break;
-    case Qt::Key_Down: elevation = std::max(0.0, elevation - by); break;
+    case Qt::Key_Left: angle = by; break;
+    case Qt::Key_Right: angle = -by; break;
+    case Qt::Key_Up: elevation = by; break;
+    case Qt::Key_Down: elevation = -by; break;
     default: return QWidget::keyPressEvent(e);
     }
-    if (angle > 180) angle -= 360;
-    if (angle < -180) angle += 360;
-    put(l->id, angle, elevation);
+    grabbed_.clear();
+    for (const Light& light : desk_.document.piece().lights)
+        if (desk_.document.isLightChosen(light.id)) grabbed_[light.id] = on_canvas(desk_.document.piece(), light).what;
+    // Not below the horizon, not beyond overhead.
+    const auto b = bearingOf(grabbed_[l->id], standpoint());
+    elevation = std::clamp(b->elevation + elevation, 0.0, 90.0) - b->elevation;
+    turnAll(angle, elevation);
 }
 
 } // namespace bathylux

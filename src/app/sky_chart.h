@@ -1,12 +1,14 @@
 #pragma once
 #include <QWidget>
+#include <map>
 
 #include "app/desk.h"
 
 namespace bathylux {
 
 /// The sky over the art as a disc: overhead in the middle, the horizon as its rim, up on the canvas at the
-/// top. Far lights are dots, lamps are diamonds seen from the sounding point. All are dragged.
+/// top. Far lights are dots, lamps diamonds and strips bars, seen from the middle of the canvas; skies are rings
+/// round the horizon. All but those are dragged, several at once.
 class SkyChart : public QWidget {
     Q_OBJECT
   public:
@@ -29,9 +31,11 @@ class SkyChart : public QWidget {
     QPointF middle() const;
     QPointF at(double angle, double elevation) const;
     Vec2 standpoint() const;
-    void put(const std::string& id, double angle, double elevation);
+    std::vector<std::string> lightsAt(QPointF p) const;
+    void turnAll(double angle, double elevation);
     Desk& desk_;
     std::string held_;
+    std::map<std::string, Described> grabbed_; // what is turned, on the canvas, as the drag began
     bool moved_ = false, wasChosen_ = false;
     Vec2 from_; // the standpoint while dragging
 };

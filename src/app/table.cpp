@@ -49,8 +49,16 @@ Table::Table(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
         b->setObjectName(left ? "leftView" : "rightView");
         b->setToolTip(left ? tr("What the left side shows") : tr("What the right side shows"));
         auto* menu = new QMenu(b);
-        for (const auto& [view, name] : viewNames)
-            menu->addAction(tr(name), this, [this, left, v = view] { setView(left, v); });
+        connect(menu, &QMenu::aboutToShow, this, [this, menu, left] {
+            menu->clear();
+            for (const auto& [view, name] : viewNames)
+                menu->addAction(tr(name), this, [this, left, v = view] { setView(left, v); });
+            if (desk_.document.piece().takes.empty()) return;
+            menu->addSeparator();
+            for (const Take& t : desk_.document.piece().takes)
+                menu->addAction(tr("Lit: %1").arg(QString::fromStdString(t.name.empty() ? t.id : t.name)), this,
+                                [this, left, id = t.id] { setTake(left, id); });
+        });
         b->setMenu(menu);
         b->setFont(Theme::words(13, QFont::Medium));
         return b;
@@ -75,6 +83,7 @@ Table::Table(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     });
     connect(&desk_.document, &Document::changed, this, [this] {
         if (fitted_) fit();
+        placeNames();
         requestFrame();
         update();
     });
@@ -137,11 +146,18 @@ QRectF Table::canvasOnScreen(bool leftPane) const {
     return {toScreen({0, 0}, leftPane), toScreen({c.width, c.height}, leftPane)};
 }
 
+QString Table::nameOfSide(bool left) const {
+    const std::string& take = left ? leftTake_ : rightTake_;
+    for (const Take& t : desk_.document.piece().takes)
+        if (t.id == take) return tr("Lit: %1").arg(QString::fromStdString(t.name.empty() ? t.id : t.name));
+    return nameOfView(left ? left_ : right_);
+}
+
 void Table::placeNames() {
-    leftName_->setText(nameOfView(left_) + QString::fromUtf8(" ▾"));
-    rightName_->setText(nameOfView(right_) + QString::fromUtf8(" ▾"));
-    leftName_->setAccessibleName(tr("Left view: %1").arg(nameOfView(left_)));
-    rightName_->setAccessibleName(tr("Right view: %1").arg(nameOfView(right_)));
+    leftName_->setText(nameOfSide(true) + QString::fromUtf8(" ▾"));
+    rightName_->setText(nameOfSide(false) + QString::fromUtf8(" ▾"));
+    leftName_->setAccessibleName(tr("Left view: %1").arg(nameOfSide(true)));
+    rightName_->setAccessibleName(tr("Right view: %1").arg(nameOfSide(false)));
     leftName_->adjustSize();
     rightName_->adjustSize();
     leftName_->setVisible(layout_ != Layout::right);
@@ -199,6 +215,15 @@ void Table::setLayout(Layout layout) {
 
 void Table::setView(bool left, View view) {
     (left ? left_ : right_) = view;
+    (left ? leftTake_ : rightTake_).clear();
+    placeNames();
+    requestFrame();
+    emit viewChanged();
+}
+
+void Table::setTake(bool left, const std::string& take) {
+    (left ? left_ : right_) = View::lit;
+    (left ? leftTake_ : rightTake_) = take;
     placeNames();
     requestFrame();
     emit viewChanged();
@@ -292,10 +317,10 @@ void Table::requestFrame() {
             if (Element* e = find_element(without->elements, id.toStdString())) e->mix.visible = false;
         shot.state.piece = without;
     }
-    shot.left = left_;
-    shot.right = right_;
-    if (layout_ == Layout::left) shot.right = left_;
-    if (layout_ == Layout::right) shot.left = right_;
+    shot.left = left_, shot.leftTake = leftTake_;
+    shot.right = right_, shot.rightTake = rightTake_;
+    if (layout_ == Layout::left) shot.right = left_, shot.rightTake = leftTake_;
+    if (layout_ == Layout::right) shot.left = right_, shot.leftTake = rightTake_;
     shot.grey = grey_;
     shot.contourStep = contourStep_;
     shot.frame = desk_.frameNumber;

@@ -27,6 +27,8 @@ class Table : public QWidget {
     void setLayout(Layout layout);
     Layout layout() const { return layout_; }
     void setView(bool left, View view);
+    /// The lit picture as one of the piece's takes has it, to be compared across the seam.
+    void setTake(bool left, const std::string& take);
     View view(bool left) const { return left ? left_ : right_; }
     void setGrey(bool grey);
     bool grey() const { return grey_; }
@@ -101,6 +103,7 @@ class Table : public QWidget {
         lampFoot,
         lampHead,
         lampAim,
+        lampEnd,
         sectionA,
         sectionB,
         sectionNew,
@@ -120,6 +123,7 @@ class Table : public QWidget {
     double seamX() const;
     QRectF canvasOnScreen(bool leftPane) const;
     void placeNames();
+    QString nameOfSide(bool left) const;
     void keepInSight();
 
     // Painting (table_paint.cpp).
@@ -141,17 +145,20 @@ class Table : public QWidget {
     Hold holdAt(QPointF p);
     void updateCursor(QPointF p);
     void dragElements(QPointF p, Qt::KeyboardModifiers m);
-    void dragLamp(QPointF p);
+    void takeLamp(QPointF p, Qt::KeyboardModifiers m);
+    void dragLamp(QPointF p, Qt::KeyboardModifiers m);
     void followHand(QPointF p);
     void raiseLight(double factor);
     void dragSection(QPointF p, Qt::KeyboardModifiers m);
     void dragCrop(QPointF p);
     std::string elementAt(Vec2 canvas) const;
-    QPointF lampFoot(const Light& light) const;
-    QPointF lampHead(const Light& light) const;
-    QPointF lampAim(const Light& light) const;
-    /// The light under a place, and which part of it: foot, head or where it is aimed.
-    std::string lampAt(QPointF p, Hold& part) const;
+    // Of lights as they lie on the canvas (table_lights.cpp).
+    QPointF lampFoot(const Described& light) const;
+    QPointF lampHead(const Described& light) const;
+    QPointF lampAim(const Described& light) const;
+    QPointF stripEnd(const Described& light, bool far) const;
+    /// The light under a place, and which part of it: foot, head, end or where it is aimed.
+    std::string lampAt(QPointF p, Hold& part);
     std::vector<double> snapLines(bool x) const;
 
     static constexpr int namesHeight_ = 26; // the strip of view names
@@ -164,6 +171,7 @@ class Table : public QWidget {
     Tool tool_ = Tool::place;
     Layout layout_ = Layout::seam;
     View left_ = View::height, right_ = View::lit;
+    std::string leftTake_, rightTake_; // of a lit view; "": the one in use
     bool grey_ = false, without_ = false, fitted_ = true;
     double zoom_ = 0.5; // logical px per canvas px
     Vec2 centre_;       // canvas px in the middle of a pane
@@ -190,6 +198,8 @@ class Table : public QWidget {
     int handle_ = -1;
     std::optional<Vec2> pivot_; // where one has put it
     std::string lamp_;
+    std::map<std::string, Described> grabbedLights_; // on the canvas, as the drag began
+    bool farEnd_ = false;                            // of a strip, which one is held
     QPointF grip_; // from the pointer to what it holds
     SectionLine grabbedLine_;
     int guide_ = -1;

@@ -297,61 +297,6 @@ void Table::paintSection(QPainter& p, bool left) {
     }
 }
 
-void Table::paintLamps(QPainter& p) {
-    const Theme& t = Theme::current();
-    for (const Light& l : desk_.document.piece().lights) {
-        const auto lamp = lamp_of(l.what);
-        if (!lamp) continue;
-        const bool chosen = desk_.document.chosenLight().toStdString() == l.id;
-        if (!chosen && tool_ != Tool::light) continue;
-        const QPointF foot = lampFoot(l), head = lampHead(l);
-        QColor color = QColor::fromRgbF(lamp->color.r, lamp->color.g, lamp->color.b);
-        if (!l.on) color = t.faint;
-        // A spot's pool on the art, and the mark it is aimed at.
-        if (const auto* spot = l.what.as<SpotLight>()) {
-            const Canvas& c = desk_.document.piece().canvas;
-            for (const auto& [angle, alpha] : {std::pair{spot->outer_cone, 255}, {spot->inner_cone, 120}}) {
-                QPolygonF pool;
-                for (const Vec2 q : pool_of(*spot, angle, 72, 2.0 * std::max(c.width, c.height)))
-                    pool << toScreen(q, layout_ != Layout::beside);
-                for (const bool under : {true, false}) {
-                    QColor ink = under ? QColor(15, 18, 20) : color;
-                    ink.setAlpha(under ? alpha / 2 : alpha);
-                    p.setPen(QPen(ink, under ? 3 : 1.2, Qt::DashLine));
-                    p.setBrush(Qt::NoBrush);
-                    p.drawPolygon(pool);
-                }
-            }
-            const QPointF aim = lampAim(l);
-            for (const bool under : {true, false}) {
-                p.setPen(under ? QPen(QColor(15, 18, 20, 190), 3.4) : QPen(color, 1.4));
-                p.drawEllipse(aim, 6, 6);
-                p.drawPoint(aim);
-            }
-        }
-        // Drawn twice: a dark edge keeps it legible on any picture.
-        for (const bool under : {true, false}) {
-            p.setPen(under ? QPen(QColor(15, 18, 20, 190), 3.4) : QPen(color, 1.3));
-            p.drawLine(foot, head);
-            p.drawLine(foot - QPointF(8, 0), foot + QPointF(8, 0));
-            p.drawLine(foot - QPointF(0, 5), foot + QPointF(0, 5));
-        }
-        p.setPen(QPen(QColor(15, 18, 20), 2));
-        p.setBrush(color);
-        p.drawEllipse(head, 8, 8);
-        p.setBrush(Qt::NoBrush);
-        p.setPen(QPen(chosen ? QColor("#fdfaf2") : QColor(253, 250, 242, 110), chosen ? 2 : 1.2));
-        p.drawEllipse(head, 10.5, 10.5);
-        if (!chosen) continue;
-        const QString text = nameOf(l) + "  " + QString::number(qRound(lamp->z)) + " px";
-        p.setFont(Theme::words(12));
-        const QRectF box(head.x() + 16, head.y() - 10, p.fontMetrics().horizontalAdvance(text) + 14, 20);
-        p.fillRect(box, QColor(23, 27, 30, 225));
-        p.setPen(QColor("#eae4d6"));
-        p.drawText(box, Qt::AlignCenter, text);
-    }
-}
-
 void Table::paintBrush(QPainter& p, bool left) {
     if (painter_.mirrorAcross || painter_.mirrorDown)
         if (const auto axes = painter_.axes()) {

@@ -1,8 +1,9 @@
-// What the hand does on the table: seam, elements, lamps, the section line, guides, crop.
+// What the hand does on the table: seam, elements, the section line, guides, crop. Lights: table_lights.cpp.
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QTabletEvent>
 
+#include "app/lights_edit.h"
 #include "app/table.h"
 #include "app/theme.h"
 #include "core/piece/lights.h"
@@ -13,8 +14,6 @@ namespace {
 
 constexpr double handleReach = 9; // px round a handle
 constexpr double snapReach = 6;   // px within which things snap
-constexpr double mastLean = 0.24; // of a lamp's mast, so that it is seen from the side
-constexpr double mastRise = 0.72;
 
 double distance(QPointF a, QPointF b) { return std::hypot(a.x() - b.x(), a.y() - b.y()); }
 
@@ -25,47 +24,7 @@ double distanceToLine(QPointF p, QPointF a, QPointF b) {
     return distance(p, a + t * d);
 }
 
-const Light* find_light(const Piece& p, const std::string& id) {
-    for (const Light& l : p.lights)
-        if (l.id == id) return &l;
-    return nullptr;
-}
-
 } // namespace
-
-QPointF Table::lampFoot(const Light& l) const {
-    const auto lamp = lamp_of(l.what);
-    return toScreen({lamp->x, lamp->y}, layout_ != Layout::beside);
-}
-
-QPointF Table::lampHead(const Light& l) const {
-    const auto lamp = lamp_of(l.what);
-    const double rise = std::max(16.0, lamp->z * zoom_);
-    return lampFoot(l) + QPointF(mastLean * rise, -mastRise * rise);
-}
-
-QPointF Table::lampAim(const Light& l) const {
-    const auto* s = l.what.as<SpotLight>();
-    return s ? toScreen({s->target_x, s->target_y}, layout_ != Layout::beside) : QPointF(-1e6, -1e6);
-}
-
-std::string Table::lampAt(QPointF p, Hold& part) const {
-    const auto& lights = desk_.document.piece().lights;
-    // The chosen one first, where several lie on one another.
-    std::vector<const Light*> order;
-    for (const Light& l : lights)
-        if (lamp_of(l.what)) order.push_back(&l);
-    std::stable_partition(order.begin(), order.end(), [&](const Light* l) {
-        return l->id == desk_.document.chosenLight().toStdString();
-    });
-    for (const Light* l : order) {
-        if (tool_ != Tool::light && l->id != desk_.document.chosenLight().toStdString()) continue;
-        if (distance(p, lampHead(*l)) < 13) return part = Hold::lampHead, l->id;
-        if (distance(p, lampAim(*l)) < 11) return part = Hold::lampAim, l->id;
-        if (distance(p, lampFoot(*l)) < 10) return part = Hold::lampFoot, l->id;
-    }
-    return {};
-}
 
 std::string Table::elementAt(Vec2 c) const {
     if (!newest_) return {};
@@ -199,13 +158,8 @@ void Table::mousePressEvent(QMouseEvent* e) {
     }
     case Hold::lampFoot:
     case Hold::lampAim:
-    case Hold::lampHead:
-        doc.chooseLight(QString::fromStdString(lamp_));
-        grip_ = (hold_ == Hold::lampFoot  ? lampFoot(*find_light(doc.piece(), lamp_))
-                 : hold_ == Hold::lampAim ? lampAim(*find_light(doc.piece(), lamp_))
-                                          : lampHead(*find_light(doc.piece(), lamp_))) -
-                e->position();
-        break;
+    case Hold::lampEnd:
+    case Hold::lampHead: takeLamp(e->position(), e->modifiers()); break;
     case Hold::paint: {
         QString why;
         // What the views show scrolled would be painted in the wrong place.
@@ -271,7 +225,8 @@ void Table::mouseMoveEvent(QMouseEvent* e) {
     case Hold::pivot: dragElements(p, e->modifiers()); break;
     case Hold::lampFoot:
     case Hold::lampAim:
-    case Hold::lampHead: dragLamp(p); break;
+    case Hold::lampEnd:
+    case Hold::lampHead: dragLamp(p, e->modifiers()); break;
     case Hold::sectionA:
     case Hold::sectionB:
     case Hold::sectionNew:
@@ -352,6 +307,7 @@ void Table::updateCursor(QPointF p) {
     case Hold::turn: return setCursor(Qt::PointingHandCursor);
     case Hold::pivot:
     case Hold::lampAim:
+    case Hold::lampEnd:
     case Hold::lampFoot: return setCursor(Qt::SizeAllCursor);
     case Hold::lampHead: return setCursor(Qt::SizeVerCursor);
     case Hold::paint: return setCursor(Qt::BlankCursor); // the brush itself is drawn
@@ -434,83 +390,6 @@ void Table::dragElements(QPointF p, Qt::KeyboardModifiers m) {
     desk_.document.edit(name, [&](Piece& piece) {
         for (std::size_t i = 0; i < placements.size(); ++i)
             if (Element* e = find_element(piece.elements, placing_.parts[i].id)) e->placement = placements[i];
-    });
-}
-
-void Table::setFollowing(bool follow) {
-    if (follow == following_ || (follow && !desk_.document.light())) return;
-    following_ = follow;
-    if (follow) {
-        desk_.document.beginStroke();
-        setMouseTracking(true);
-    } else
-        desk_.document.endStroke();
-    update();
-}
-
-void Table::followHand(QPointF p) {
-    const Light* l = desk_.document.light();
-    if (!l) return;
-    const Vec2 at = toCanvas(p);
-    const Canvas& c = desk_.document.piece().canvas;
-    const std::string id = l->id;
-    desk_.document.edit(tr("Lead %1").arg(nameOf(*l)), [&](Piece& piece) {
-        for (Light& light : piece.lights) {
-            if (light.id != id) continue;
-            if (lamp_of(light.what)) {
-                light.what = light.what.with("x", std::round(at.x)).with("y", std::round(at.y));
-                continue;
-            }
-            // A far light stands over the art as on the sky chart: overhead in the middle, the horizon at the
-            // rim.
-            const double dx = at.x - c.width / 2.0, dy = c.height / 2.0 - at.y;
-            const double share = std::min(1.0, std::hypot(dx, dy) / (std::min(c.width, c.height) / 2.0));
-            light.what =
-                light.what.with("angle", std::round(std::atan2(dy, dx) / radians_per_degree * 10) / 10)
-                    .with("elevation", std::round(900 * (1 - share)) / 10);
-        }
-    });
-}
-
-void Table::raiseLight(double factor) {
-    const Light* l = desk_.document.light();
-    const auto lamp = l ? lamp_of(l->what) : std::nullopt;
-    if (!lamp) return;
-    const std::string id = l->id;
-    desk_.document.edit(tr("Lead %1").arg(nameOf(*l)), [&](Piece& piece) {
-        for (Light& light : piece.lights)
-            if (light.id == id)
-                light.what = light.what.with("z", std::clamp(lamp->z * factor, 1.0, 100000.0));
-    });
-}
-
-void Table::dragLamp(QPointF p) {
-    const Light* l = find_light(desk_.document.piece(), lamp_);
-    const auto lamp = l ? lamp_of(l->what) : std::nullopt;
-    if (!lamp) return;
-    if (hold_ == Hold::lampAim) {
-        const Vec2 at = toCanvas(p + grip_);
-        desk_.document.edit(tr("Aim %1").arg(nameOf(*l)), [&](Piece& piece) {
-            for (Light& light : piece.lights)
-                if (light.id == lamp_)
-                    light.what =
-                        light.what.with("target_x", std::round(at.x)).with("target_y", std::round(at.y));
-        });
-        return;
-    }
-    if (hold_ == Hold::lampFoot) {
-        const Vec2 at = toCanvas(p + grip_);
-        desk_.document.edit(tr("Move %1").arg(nameOf(*l)), [&](Piece& piece) {
-            for (Light& light : piece.lights)
-                if (light.id == lamp_)
-                    light.what = light.what.with("x", std::round(at.x)).with("y", std::round(at.y));
-        });
-        return;
-    }
-    const double z = std::clamp((lampFoot(*l).y() - (p + grip_).y()) / mastRise / zoom_, 1.0, 100000.0);
-    desk_.document.edit(tr("Raise %1").arg(nameOf(*l)), [&](Piece& piece) {
-        for (Light& light : piece.lights)
-            if (light.id == lamp_) light.what = light.what.with("z", std::round(z));
     });
 }
 
@@ -621,13 +500,9 @@ void Table::keyPressEvent(QKeyEvent* e) {
     }
     Document& doc = desk_.document;
     if (tool_ == Tool::light && doc.light() && lamp_of(doc.light()->what)) {
-        const std::string id = doc.light()->id;
-        doc.edit(tr("Move %1").arg(nameOf(*doc.light())), [&](Piece& piece) {
-            for (Light& l : piece.lights)
-                if (l.id == id) {
-                    const auto lamp = lamp_of(l.what);
-                    l.what = l.what.with("x", lamp->x + step.x).with("y", lamp->y + step.y);
-                }
+        changeLights(doc, tr("Move %1").arg(nameOf(*doc.light())), [&](const Light&, Described here) {
+            const auto lamp = lamp_of(here);
+            return lamp ? here.with("x", lamp->x + step.x).with("y", lamp->y + step.y) : here;
         });
         return;
     }

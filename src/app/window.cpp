@@ -167,6 +167,7 @@ Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(reso
         brushRow_->refresh();
         refreshActions();
     });
+    connect(lights_, &LightDesk::refused, this, [this](const QString& why) { notices_->say(why, {}, true); });
     connect(table_, &Table::refused, this, [this](const QString& why) { notices_->say(why, {}, true); });
     connect(table_, &Table::brushChanged, brushRow_, &BrushRow::refresh);
     connect(brushRow_, &BrushRow::changed, table_, qOverload<>(&QWidget::update));
@@ -495,7 +496,27 @@ void Window::makeMenus() {
     add(light, tr("Add a far light"), {}, [this] { lights_->addLight("directional"); });
     add(light, tr("Add a lamp"), {}, [this] { lights_->addLight("point"); });
     add(light, tr("Add a spot"), {}, [this] { lights_->addLight("spot"); });
-    add(light, tr("Delete the chosen light"), {}, [this] { lights_->removeLight(); });
+    add(light, tr("Add a strip"), {}, [this] { lights_->addLight("strip"); });
+    add(light, tr("Add a sky"), {}, [this] { lights_->addLight("sky"); });
+    add(light, tr("Delete the chosen lights"), {}, [this] { lights_->removeLight(); });
+    add(light, tr("Choose all lights"), {}, [this] {
+        QStringList ids;
+        for (const Light& l : desk_.document.piece().lights) ids << QString::fromStdString(l.id);
+        desk_.document.chooseLights(ids);
+    });
+    add(light, tr("Chosen light alone, or not"), QKeySequence("Shift+L"), [this] {
+        const Light* now = desk_.document.light();
+        if (!now) return;
+        const bool alone = !now->alone;
+        desk_.document.edit(tr("Light alone, or not"), [&](Piece& p) {
+            for (Light& l : p.lights)
+                if (desk_.document.isLightChosen(l.id)) l.alone = alone;
+        });
+    });
+    light->addSeparator();
+    add(light, tr("Keep this light as another take"), {}, [this] { lights_->keepTake(); });
+    add(light, tr("Next take"), QKeySequence("N"), [this] { lights_->nextTake(); });
+    add(light, tr("Delete this take"), {}, [this] { lights_->deleteTake(); });
     light->addSeparator();
     for (const auto& [id, words] : LightDesk::situations())
         add(light, tr("Start from: %1").arg(words.left(1).toLower() + words.mid(1)), {},

@@ -9,6 +9,7 @@
 #include "app/numbered.h"
 #include "app/window.h"
 #include "core/error.h"
+#include "core/render/tied_lights.h"
 #include "core/piece/sources.h"
 #include "core/relief/bevel.h"
 #include "core/relief/tones.h"
@@ -54,7 +55,7 @@ void Window::addElement(const QString& kind) {
                      t.size = std::round(side * 0.3f);
                      t.color = {0.9f, 0.75f, 0.42f, 1};
                      e.source = Described(source_kind("type"), t);
-                     e.surface = Surface{0.34f, 1, {}};
+                     e.surface = Surface{0.34f, 1};
                      bevel = {std::round(t.size * 0.1f), std::round(t.size * 0.07f), Profile::Shape::chamfer};
                  } else if (kind == "rectangle") {
                      e.name = tr("Rectangle").toStdString();
@@ -186,7 +187,10 @@ void Window::addStep(const QString& kind) {
 void Window::removeChosen() {
     if (desk_.document.chosen().isEmpty()) return;
     const Ids ids = toIds(desk_.document.chosen());
-    desk_.document.edit(tr("Delete"), [&](Piece& p) { remove(p, ids); });
+    desk_.document.edit(tr("Delete"), [&](Piece& p) {
+        let_go_of(p, ids);
+        remove(p, ids);
+    });
 }
 
 void Window::arrangeOrder(int by) {

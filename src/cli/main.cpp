@@ -10,6 +10,7 @@
 #include "core/error.h"
 #include "core/piece/codec.h"
 #include "files/deliver.h"
+#include "files/deliver_parts.h"
 #include "files/info.h"
 #include "files/resolve.h"
 
@@ -21,6 +22,7 @@ constexpr const char* usage_text =
     "usage: bathylux-cli describe --json\n"
     "       bathylux-cli render PIECE -o OUT [--view VIEW[,VIEW]...] [--frame N | --frames A:B | --sheet]\n"
     "                    [--scale S] [--bits 8|16|32] [--green up|down] [--set ELEMENT.STEP.PARAM=VALUE]...\n"
+    "                    [--take TAKE] [--parts]\n"
     "                    VIEW: art height normals lit occlusion slope curvature roughness metallic mask\n"
     "       bathylux-cli info FILE --json\n"
     "       bathylux-cli bench --json\n"
@@ -101,6 +103,8 @@ int render(Arguments args) {
         rest.erase(0, comma + 1);
     }
     how.view = views.front();
+    const bool parts = args.flag("--parts");
+    const auto take = args.option("--take");
     const auto frame = args.option("--frame"), range = args.option("--frames");
     const bool sheet = args.flag("--sheet");
     if (int(frame.has_value()) + int(range.has_value()) + int(sheet) > 1)
@@ -125,6 +129,7 @@ int render(Arguments args) {
 
     files::Opened opened = files::open_piece(path);
     if (opened.piece.newer) throw Error(path + " was made by a newer version of Bathylux: update this one.");
+    if (take) set_parameter(opened.piece, "take", *take);
     for (const auto& [name, value] : sets) set_parameter(opened.piece, name, value);
     const Region size = canvas_region(opened.piece.canvas, how.scale);
     if (size.width() > most_canvas_side || size.height() > most_canvas_side)
@@ -133,7 +138,7 @@ int render(Arguments args) {
     files::Resolver resolver;
     Scene scene{std::make_shared<const Piece>(opened.piece), resolver.resolve(opened.piece, opened.store)};
     files::Resolver::refuse_trouble(opened.piece, *scene.assets);
-    Evaluator evaluator(files::looks_at_the_whole(opened.piece) ? 512u << 20 : 0);
+    Evaluator evaluator(parts || files::looks_at_the_whole(opened.piece) ? 512u << 20 : 0);
     const std::filesystem::path path_out = *out;
     if (sheet) {
         std::filesystem::path index = path_out;
@@ -141,6 +146,7 @@ int render(Arguments args) {
         return 0;
     }
     const auto render_to = [&](const std::filesystem::path& to) {
+        if (parts) return files::deliver_parts(evaluator, scene, to, how.scale);
         if (views.size() == 1) return files::deliver(evaluator, scene, to, how);
         std::vector<files::Delivery> layers;
         for (View v : views) layers.push_back(how), layers.back().view = v;

@@ -5,6 +5,7 @@
 #include "core/colour/srgb.h"
 #include "core/error.h"
 #include "core/piece/codec.h"
+#include "files/deliver_parts.h"
 #include "files/package.h"
 #include "files/pictures.h"
 
@@ -123,8 +124,15 @@ void deliver(Evaluator& evaluator, const Scene& scene, const std::filesystem::pa
     spec.description = about(*scene.piece, how, whole_numbers, range).dump();
     const auto writer = write_picture(path, spec);
     const Encoder encode(how.view, spec.bits, how.green_up, range);
+    // Floats keep all the light there is.
+    Scene shown = scene;
+    if (!whole_numbers && scene.piece->roll_off != RollOff::none) {
+        auto piece = std::make_shared<Piece>(*scene.piece);
+        piece->roll_off = RollOff::none;
+        shown.piece = piece;
+    }
     render_strips(
-        evaluator, scene, how.view, how.scale,
+        evaluator, shown, how.view, how.scale,
         [&](const Strip& s) { writer->write(s.region.height(), encode(s).data()); }, stop, progress);
     writer->finish();
 }
@@ -149,7 +157,8 @@ void deliver_layers(Evaluator& evaluator, const Scene& scene, const std::filesys
     spec.description = Json{{"bathylux", "layers"}, {"layers", says}}.dump();
     const auto writer = write_picture(path, spec);
     const Canvas& canvas = scene.piece->canvas;
-    const Lighting lighting = lighting_of(*scene.piece);
+    Lighting lighting = lighting_of(scene);
+    lighting.roll_off = RollOff::none;
     const bool whole = std::any_of(layers.begin(), layers.end(),
                                    [&](const Delivery& d) { return looks_far(d.view, lighting); });
     const int rows = whole || canvas.edge == Edge::repeat
@@ -288,7 +297,7 @@ std::vector<SheetCell> deliver_sheet(Evaluator& evaluator, const Scene& scene,
         Strip level{{0, 0, width, height}, {Field(0.0f), Field(0.0f), Field(1.0f)}};
         samples = encode(level);
     }
-    const Lighting lighting = lighting_of(*scene.piece);
+    const Lighting lighting = lighting_of(scene);
     for (int i = 0; i < frames; ++i) {
         const SheetCell& c = cells[i];
         const Bundle relief = evaluator.relief(at_frame(i), frame, how.scale, stop);
@@ -360,6 +369,7 @@ void carry_out(Evaluator& evaluator, const Scene& scene, const Order& order, std
         keep(piece->elements);
         s.piece = piece;
     }
+    if (order.parts) return deliver_parts(evaluator, s, order.path, order.how.scale, stop, progress);
     if (!order.layers.empty()) return deliver_layers(evaluator, s, order.path, order.layers, stop, progress);
     if (order.sheet) {
         s.frame = 0;

@@ -50,6 +50,7 @@ struct Order {
     std::vector<Delivery> layers; // not empty: these instead of `how`
     int frame = 0;
     bool sheet = false;
+    bool parts = false; // the lit picture taken apart (deliver_parts.h)
     Ids only; // not empty: these elements alone
 };
 void carry_out(Evaluator& evaluator, const Scene& scene, const Order& order, std::stop_token stop = {},

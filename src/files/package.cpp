@@ -11,8 +11,10 @@
 
 #include "core/error.h"
 #include "core/piece/codec.h"
+#include "core/piece/lights.h"
 #include "core/piece/references.h"
 #include "files/painting_file.h"
+#include "files/zip.h"
 
 namespace bathylux::files {
 
@@ -119,36 +121,10 @@ void sync_folder(const fs::path& folder) {
 }
 
 Bytes packed(const std::string& json, const Store& store, const Bytes& thumbnail) {
-    zip_error_t error;
-    zip_error_init(&error);
-    zip_source_t* target = zip_source_buffer_create(nullptr, 0, 0, &error);
-    zip_source_keep(target);
-    zip_t* zip = zip_open_from_source(target, ZIP_TRUNCATE, &error);
-    if (!zip) throw Error("The package could not be made.");
-    const auto add = [&](const std::string& name, const void* data, std::size_t size, bool squeeze) {
-        zip_source_t* s = zip_source_buffer(zip, data, size, 0);
-        const auto index = zip_file_add(zip, name.c_str(), s, ZIP_FL_ENC_UTF_8);
-        if (index < 0) throw Error("The package could not be made: " + std::string(zip_strerror(zip)) + ".");
-        // Pictures are packed already; a fixed date makes equal pieces equal files.
-        zip_set_file_compression(zip, index, squeeze ? ZIP_CM_DEFLATE : ZIP_CM_STORE, 6);
-        zip_file_set_dostime(zip, index, 0, 0x21, 0);
-    };
-    add("piece.json", json.data(), json.size(), true);
-    if (!thumbnail.empty()) add("thumbnail.png", thumbnail.data(), thumbnail.size(), false);
-    for (const auto& [name, bytes] : store.embedded)
-        add(name, bytes->data(), bytes->size(), name.ends_with(".svg"));
-    if (zip_close(zip) != 0)
-        throw Error("The package could not be made: " + std::string(zip_strerror(zip)) + ".");
-    Bytes out;
-    zip_source_open(target);
-    zip_source_seek(target, 0, SEEK_END);
-    out.resize(static_cast<std::size_t>(zip_source_tell(target)));
-    zip_source_seek(target, 0, SEEK_SET);
-    const auto got = zip_source_read(target, out.data(), out.size());
-    zip_source_close(target);
-    zip_source_free(target);
-    if (got != static_cast<zip_int64_t>(out.size())) throw Error("The package could not be made.");
-    return out;
+    std::vector<ZipEntry> entries{{"piece.json", std::as_bytes(std::span(json)), true}};
+    if (!thumbnail.empty()) entries.push_back({"thumbnail.png", thumbnail});
+    for (const auto& [name, bytes] : store.embedded) entries.push_back({name, *bytes, name.ends_with(".svg")});
+    return zipped(entries);
 }
 
 } // namespace
@@ -229,6 +205,12 @@ void save_piece(const Piece& piece, const Store& store, const fs::path& path, co
             }
         }
     });
+    const auto panoramas = [&](const std::vector<Light>& lights) {
+        for (const Light& l : lights)
+            if (const auto* sky = l.what.as<SkyLight>()) named.insert(sky->file);
+    };
+    panoramas(piece.lights);
+    for (const Take& t : piece.takes) panoramas(t.lights);
     Store used{store.folder, {}, {}};
     for (const auto& [name, bytes] : store.embedded)
         if (named.contains(name) || strokes.contains(name)) used.embedded[name] = bytes;

@@ -6,6 +6,7 @@
 #include "core/field/hash.h"
 #include "core/make/sprites.h"
 #include "core/piece/codec.h"
+#include "core/piece/lights.h"
 #include "core/piece/references.h"
 #include "core/piece/sources.h"
 #include "files/painting_file.h"
@@ -178,6 +179,19 @@ std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store&
             }
         }
     });
+    const auto panoramas = [&](const std::vector<Light>& lights) {
+        for (const Light& l : lights) {
+            const auto* sky = l.what.as<SkyLight>();
+            if (!sky || sky->scene != SkyScene::file) continue;
+            Element e;
+            e.source = Described(source_kind("picture"), PictureSource{sky->file});
+            const auto asset = resolve_one(e, store);
+            (*out)[panorama_key(l.id)] = asset;
+            used.insert(asset);
+        }
+    };
+    panoramas(piece.lights);
+    for (const Take& t : piece.takes) panoramas(t.lights);
     // What no undo of the near past will ask for again is let go.
     std::erase_if(hashes_, [](const auto& h) { return h.second.first.expired(); });
     if (kept_.size() > used.size() + 32)
@@ -186,6 +200,10 @@ std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store&
 }
 
 void Resolver::refuse_trouble(const Piece& piece, const Assets& assets) {
+    for (const Light& l : piece.lights)
+        if (const auto found = assets.find(panorama_key(l.id));
+            found != assets.end() && !found->second->trouble.empty())
+            throw Error("Light \"" + l.id + "\": " + found->second->trouble);
     for_each_element(piece.elements, [&](const Element& e) {
         const auto found = assets.find(e.id);
         if (found != assets.end() && !found->second->trouble.empty())

@@ -439,7 +439,7 @@ class TestReliefWork : public QObject, DrivenWindow {
                 for (int x = 0; x < image.width(); ++x) n += image.pixel(x, y) == qRgb(228, 102, 76);
             return n;
         };
-        document().edit("bright", [](Piece& p) { p.exposure = 2; });
+        document().edit("bright", [](Piece& p) { p.exposure = 2, p.roll_off = RollOff::none; });
         QVERIFY(settled());
         QVERIFY(coral() < 20);
         window_->action("Show clipped light")->trigger();

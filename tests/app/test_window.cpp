@@ -244,7 +244,7 @@ class TestWindow : public QObject, DrivenWindow {
         QCOMPARE(piece().lights.size(), before);
         QCOMPARE(piece().elements.size(), elements);
         window_->action("Add a far light")->trigger();
-        window_->action("Delete the chosen light")->trigger();
+        window_->action("Delete the chosen lights")->trigger();
         QCOMPARE(piece().lights.size(), before);
         window_->lights().arrange("window");
         QCOMPARE(piece().lights.size(), std::size_t{2});

@@ -36,7 +36,7 @@ class TestCommandLine : public QObject {
         for (const Json& s : j["steps"]) steps << QString::fromStdString(s["kind"].get<std::string>());
         for (const char* k : {"bevel", "tones", "soften", "raise", "fill"}) QVERIFY(steps.contains(k));
         QCOMPARE(j["sources"].size(), std::size_t{12});
-        QCOMPARE(j["lights"].size(), std::size_t{3});
+        QCOMPARE(j["lights"].size(), std::size_t{5});
     }
 
     void render_follows_set_scale_and_view() {

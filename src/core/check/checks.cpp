@@ -150,7 +150,7 @@ std::vector<Finding> check_piece(Evaluator& evaluator, const Scene& scene, std::
     Clipping clipping;
     std::pair<float, float> range{1e30f, -1e30f};
     const Region all = canvas_region(piece.canvas, 1);
-    const Lighting lighting = lighting_of(piece);
+    const Lighting lighting = lighting_of(scene);
     constexpr int rows = 512;
     const bool far = lighting.looks_far();
     const int step = piece.canvas.edge == Edge::repeat || far ? all.height() : rows;

@@ -1,5 +1,6 @@
 #include "core/light/lamp.h"
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 
@@ -34,32 +35,98 @@ std::vector<Vec2> pool_of(const SpotLight& s, double half_angle, int count, doub
     return out;
 }
 
-std::vector<Lamp> lamps_of(const Piece& piece) {
+bool shines(std::span<const Light> lights, const Light& light) {
+    const bool any_alone = std::any_of(lights.begin(), lights.end(), [](const Light& l) { return l.alone; });
+    return light.on && (light.alone || !any_alone);
+}
+
+std::vector<Lamp> lamps_of(std::span<const Light> lights) {
     std::vector<Lamp> out;
-    for (const Light& light : piece.lights) {
-        if (!light.on) continue;
+    for (const Light& light : lights) {
+        if (!shines(lights, light)) continue;
         if (const auto* d = light.what.as<DirectionalLight>()) {
             const double a = d->angle * radians_per_degree, e = d->elevation * radians_per_degree;
-            out.push_back({true, static_cast<float>(std::cos(e) * std::cos(a)),
-                           static_cast<float>(std::cos(e) * std::sin(a)), static_cast<float>(std::sin(e)),
-                           power_of(d->color, d->intensity), Falloff::none, 1, d->shadow, d->size});
+            Lamp lamp;
+            lamp.x = static_cast<float>(std::cos(e) * std::cos(a));
+            lamp.y = static_cast<float>(std::cos(e) * std::sin(a)), lamp.z = static_cast<float>(std::sin(e));
+            lamp.power = power_of(d->color, d->intensity);
+            lamp.shadow = d->shadow, lamp.size = d->size;
+            out.push_back(lamp);
         } else if (const auto p = lamp_of(light.what)) {
-            out.push_back({false, p->x, p->y, p->z, power_of(p->color, p->intensity), p->falloff, p->distance,
-                           p->shadow, p->size});
-            const auto* s = light.what.as<SpotLight>();
-            if (!s) continue;
-            Lamp& lamp = out.back();
-            const float dx = s->target_x - s->x, dy = s->y - s->target_y, dz = -s->z;
-            const float length = std::max(1e-6f, std::sqrt(dx * dx + dy * dy + dz * dz));
-            lamp.cone = true;
-            lamp.axis = {dx / length, dy / length, dz / length};
-            const double outer = std::cos(s->outer_cone * radians_per_degree),
-                         inner = std::cos(std::min(s->inner_cone, s->outer_cone) * radians_per_degree);
-            lamp.cone_scale = static_cast<float>(1 / std::max(0.001, inner - outer));
-            lamp.cone_offset = static_cast<float>(-outer) * lamp.cone_scale;
+            Lamp lamp;
+            lamp.directional = false;
+            lamp.x = p->x, lamp.y = p->y, lamp.z = p->z;
+            lamp.power = power_of(p->color, p->intensity);
+            lamp.falloff = p->falloff, lamp.distance = p->distance;
+            lamp.shadow = p->shadow, lamp.size = p->size, lamp.body = p->body;
+            if (const auto* s = light.what.as<SpotLight>()) {
+                const float dx = s->target_x - s->x, dy = s->y - s->target_y, dz = -s->z;
+                const float length = std::max(1e-6f, std::sqrt(dx * dx + dy * dy + dz * dz));
+                lamp.cone = true;
+                lamp.axis = {dx / length, dy / length, dz / length};
+                const double outer = std::cos(s->outer_cone * radians_per_degree),
+                             inner = std::cos(std::min(s->inner_cone, s->outer_cone) * radians_per_degree);
+                lamp.cone_scale = static_cast<float>(1 / std::max(0.001, inner - outer));
+                lamp.cone_offset = static_cast<float>(-outer) * lamp.cone_scale;
+            }
+            if (const auto* s = light.what.as<StripLight>()) {
+                lamp.half_length = s->length / 2;
+                lamp.along = {static_cast<float>(std::cos(s->turn * radians_per_degree)),
+                              static_cast<float>(std::sin(s->turn * radians_per_degree))};
+            }
+            out.push_back(lamp);
         }
     }
     return out;
+}
+
+namespace {
+
+/// Linear Rec. 709 of a black body, brightest channel 1.
+std::array<double, 3> glowing(double kelvin) {
+    // A Gaussian with different widths to the left and the right.
+    const auto lobe = [](double x, double at, double left, double right) {
+        const double t = (x - at) * (x < at ? left : right);
+        return std::exp(-0.5 * t * t);
+    };
+    double x = 0, y = 0, z = 0;
+    for (double nm = 380; nm <= 780; nm += 5) {
+        const double m = nm * 1e-9;
+        const double power = 1 / (std::pow(m * 1e6, 5) * (std::exp(1.4387769e-2 / (m * kelvin)) - 1));
+        x += power * (0.362 * lobe(nm, 442.0, 0.0624, 0.0374) + 1.056 * lobe(nm, 599.8, 0.0264, 0.0323) -
+                      0.065 * lobe(nm, 501.1, 0.0490, 0.0382));
+        y += power * (0.821 * lobe(nm, 568.8, 0.0213, 0.0247) + 0.286 * lobe(nm, 530.9, 0.0613, 0.0322));
+        z += power * (1.217 * lobe(nm, 437.0, 0.0845, 0.0278) + 0.681 * lobe(nm, 459.0, 0.0385, 0.0725));
+    }
+    std::array<double, 3> rgb{3.2404542 * x - 1.5371385 * y - 0.4985314 * z,
+                              -0.9692660 * x + 1.8760108 * y + 0.0415560 * z,
+                              0.0556434 * x - 0.2040259 * y + 1.0572252 * z};
+    const double most = std::max({rgb[0], rgb[1], rgb[2]});
+    for (double& v : rgb) v = std::max(0.0, v / most);
+    return rgb;
+}
+
+} // namespace
+
+Color color_of_temperature(double kelvin) {
+    const auto rgb = glowing(std::clamp(kelvin, 1000.0, 15000.0));
+    return {srgb_encode(static_cast<float>(rgb[0])), srgb_encode(static_cast<float>(rgb[1])),
+            srgb_encode(static_cast<float>(rgb[2])), 1};
+}
+
+double temperature_of(const Color& color) {
+    const float most = std::max({color.r, color.g, color.b, 1e-6f});
+    const auto apart = [&](double kelvin) {
+        const Color c = color_of_temperature(kelvin);
+        return std::hypot(c.r - color.r / most, c.g - color.g / most, c.b - color.b / most);
+    };
+    // Evenly in 1 ÷ K, as the eye tells them apart.
+    double best = 6500, least = 1e9;
+    for (int i = 0; i <= 120; ++i) {
+        const double kelvin = 1 / (1e-3 + (1.0 / 15000 - 1e-3) * i / 120);
+        if (const double d = apart(kelvin); d < least) least = d, best = kelvin;
+    }
+    return best;
 }
 
 } // namespace bathylux

@@ -1,5 +1,6 @@
 #pragma once
 #include <array>
+#include <span>
 #include <vector>
 
 #include "core/piece/lights.h"
@@ -20,13 +21,26 @@ struct Lamp {
     bool cone = false;
     std::array<float, 3> axis{0, 0, -1}; // unit vector, where it shines; y up
     float cone_scale = 0, cone_offset = 1;
+    /// Of a strip: half its length, canvas px, and the unit vector along it (y up). 0: not a strip.
+    float half_length = 0;
+    std::array<float, 2> along{1, 0};
+    bool body = false; // seen over the art
 };
 
 /// Where a spot's cone of the given half angle (degrees) meets the art at height 0, canvas px: `count` points
 /// round it. Rays that would go up and away end at the distance `far`.
 std::vector<Vec2> pool_of(const SpotLight& spot, double half_angle, int count, double far);
 
-/// The lights of a piece that are switched on.
-std::vector<Lamp> lamps_of(const Piece& piece);
+/// Those of the lights (on the canvas, see render/tied_lights.h) that shine: switched on, and alone where any is.
+/// Skies are not among them.
+std::vector<Lamp> lamps_of(std::span<const Light> lights);
+/// Whether a light shines among the others.
+bool shines(std::span<const Light> lights, const Light& light);
+
+/// The colour of a glowing body of that temperature (kelvin, 1000…15000), sRGB-encoded, its brightest channel 1:
+/// Planck's law through the colour matching functions' fit of Wyman, Sloan & Shirley (2013), on to Rec. 709.
+Color color_of_temperature(double kelvin);
+/// The temperature whose colour comes nearest to that of a light in hue and saturation.
+double temperature_of(const Color& color);
 
 } // namespace bathylux

@@ -14,10 +14,9 @@ struct Sky {
 /// about the surface's normal. `height` is in canvas px and covers `region`, `per_px` device px a canvas px;
 /// with Edge::repeat the relief goes on past its edges, otherwise there is nothing beyond.
 ///
-/// Per azimuth, lines are swept across a sheared field, each carrying the upper hull of the heights met so
-/// far, so that the horizon is found in constant time on average (Timonen & Westerholm 2010); the integral
-/// over elevation is the closed form for a tilted normal (Jiménez et al. 2016), clipped by the surface
-/// itself.
+/// Per azimuth the horizon is found by sweeping lines across a sheared field (Timonen & Westerholm 2010, see
+/// horizon.h); the integral over elevation is the closed form for a tilted normal (Jiménez et al. 2016), clipped by the
+/// surface itself.
 Plane occlusion(const Field& height, Region region, float per_px, Edge edge, const Sky& sky = {},
                 std::stop_token stop = {});
 

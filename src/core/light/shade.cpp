@@ -1,9 +1,13 @@
 #include "core/light/shade.h"
 
 #include <algorithm>
+#include <cmath>
 #include <cstring>
+#include <numbers>
 
+#include "core/colour/blend.h"
 #include "core/colour/srgb.h"
+#include "core/field/hash.h"
 #include "core/field/parallel.h"
 #include "core/light/normals.h"
 #include "core/light/occlusion.h"
@@ -42,7 +46,7 @@ class PaddedRow {
     }
 
     /// A row copied, so that it can be read in whole vectors.
-    const float* copy(const float* from, int width) {
+    float* copy(const float* from, int width) {
         std::memcpy(data_.data() + 16, from, sizeof(float) * width);
         return data_.data() + 16;
     }
@@ -76,21 +80,135 @@ std::array<Plane, 3> normals(const Field& height, Region have, Region wanted, fl
     return n;
 }
 
-Lighting lighting_of(const Piece& piece) {
+Lighting lighting_of(const Piece& piece, std::span<const Light> lights, const Panoramas& panoramas) {
     const Ambient& a = piece.ambient;
-    return {lamps_of(piece),
-            {a.intensity * srgb_decode(a.color.r), a.intensity * srgb_decode(a.color.g),
-             a.intensity * srgb_decode(a.color.b)},
-            std::exp2(piece.exposure),
-            piece.keep_flat_color,
-            a.occlusion,
-            a.strength,
-            a.radius};
+    Lighting out;
+    out.lamps = lamps_of(lights);
+    out.ambient = {a.intensity * srgb_decode(a.color.r), a.intensity * srgb_decode(a.color.g),
+                   a.intensity * srgb_decode(a.color.b)};
+    out.exposure = std::exp2(piece.exposure);
+    out.keep_flat_color = piece.keep_flat_color;
+    out.occlusion = a.occlusion, out.occlusion_strength = a.strength, out.occlusion_radius = a.radius;
+    out.roll_off = piece.roll_off, out.relight = piece.relight, out.relight_blend = piece.relight_blend;
+    for (const Light& l : lights)
+        if (const auto* sky = l.what.as<SkyLight>(); sky && shines(lights, l)) {
+            const auto found = panoramas.find(l.id);
+            out.skies.push_back({sky_map_of(*sky, found == panoramas.end() ? nullptr : found->second),
+                                 {sky->intensity * srgb_decode(sky->color.r), sky->intensity * srgb_decode(sky->color.g),
+                                  sky->intensity * srgb_decode(sky->color.b)},
+                                 sky->shadow});
+        }
+    return out;
 }
 
+Lighting lighting_of(const Piece& piece) { return lighting_of(piece, piece.lights); }
+
 bool Lighting::looks_far() const {
-    return occlusion || std::any_of(lamps.begin(), lamps.end(), [](const Lamp& l) { return l.shadow; });
+    return occlusion || std::any_of(lamps.begin(), lamps.end(), [](const Lamp& l) { return l.shadow; }) ||
+           std::any_of(skies.begin(), skies.end(), [](const SkyInUse& s) { return s.shadow; });
 }
+
+float rolled_off(RollOff how, float v) {
+    if (how == RollOff::gentle) return v <= 0.7f ? v : 0.7f + 0.3f * (1 - std::exp((0.7f - v) / 0.3f));
+    if (how == RollOff::film && v > 0) return v * (1.9f * v + 0.25f) / (v * (1.85f * v + 0.75f) + 0.42f);
+    return v;
+}
+
+namespace {
+
+/// What stands in the way of lamps and skies, over all of the relief there is.
+struct InTheWay {
+    std::vector<std::shared_ptr<const Plane>> shadows; // one a lamp; null: nothing
+    std::shared_ptr<const Plane> open;                 // part of the sky that is seen
+};
+
+std::uint64_t shadow_key(const Lighting& lighting, const Lamp& l) {
+    Hash h;
+    h << "shadow" << lighting.relief << l.directional << l.x << l.y << l.z << l.size << l.half_length << l.along[0]
+      << l.along[1];
+    return h.value();
+}
+
+InTheWay in_the_way(const Bundle& relief, float per_px, Edge edge, const Lighting& lighting, std::stop_token stop) {
+    InTheWay out;
+    const auto kept = [&](std::uint64_t key, const std::function<Plane()>& make) {
+        return lighting.memo ? lighting.memo->plane(key, make) : std::make_shared<const Plane>(make());
+    };
+    for (const Lamp& lamp : lighting.lamps)
+        out.shadows.push_back(lamp.shadow && lighting.counted.shadow && lighting.counted.lamps
+                                  ? kept(shadow_key(lighting, lamp),
+                                         [&] { return shadow(relief.height, relief.region, per_px, edge, lamp, stop); })
+                                  : nullptr);
+    const bool ambient = lighting.occlusion && std::any_of(lighting.ambient.begin(), lighting.ambient.end(),
+                                                           [](float v) { return v > 0; });
+    const bool skies =
+        std::any_of(lighting.skies.begin(), lighting.skies.end(), [](const SkyInUse& s) { return s.shadow; });
+    if (lighting.counted.occlusion && (ambient || skies)) {
+        const float radius = lighting.occlusion_radius * per_px;
+        Hash h;
+        h << "occlusion" << lighting.relief << radius;
+        out.open = kept(h.value(), [&] { return occlusion(relief.height, relief.region, per_px, edge, {16, radius}, stop); });
+    }
+    return out;
+}
+
+/// One row of light out of skies: the normals' diffuse share and the mirrored view's highlight.
+void light_of_skies(const ShadeRow& row, const Lighting& lighting, const float* open, bool flat,
+                    std::array<std::vector<float>, 3>& out) {
+    const MaterialRow& m = row.material;
+    const Counted counted = flat ? Counted{} : lighting.counted;
+    for (int x = 0; x < row.width; ++x) {
+        const float nx = flat ? 0 : row.nx[x], ny = flat ? 0 : row.ny[x], nz = flat ? 1 : row.nz[x];
+        const float rough = m.roughness[x], metal = m.metallic[x], specular = m.specular ? m.specular[x] : 1;
+        const float rx = 2 * nz * nx, ry = 2 * nz * ny, rz = 2 * nz * nz - 1;
+        const EnvironmentShare share = environment_share(nz, rough);
+        const float coat = m.coat ? m.coat[x] : 0, coat_rough = m.coat_roughness ? m.coat_roughness[x] : 0;
+        const float w = 1 - nz, fresnel = 0.04f + 0.96f * w * w * w * w * w;
+        const float sheen = m.sheen ? m.sheen[x] : 0, tint = m.sheen_tint ? m.sheen_tint[x] : 0;
+        Rgb sum{};
+        for (const SkyInUse& sky : lighting.skies) {
+            const float seen = open && sky.shadow && !flat ? 1 - lighting.occlusion_strength * (1 - open[x]) : 1;
+            // Reflections are shut out earlier the smoother the surface (Lagarde & de Rousiers 2014).
+            const float mirror =
+                seen >= 1 ? 1
+                          : std::clamp(std::pow(nz + seen, std::exp2(-16 * rough - 1)) - 1 + seen, 0.0f, 1.0f);
+            const Rgb around = sky.map->diffuse(nx, ny, nz), ahead = sky.map->reflected(rx, ry, rz, rough);
+            const Rgb on_coat = coat > 0 ? sky.map->reflected(rx, ry, rz, coat_rough) : Rgb{};
+            Rgb soft_color{};
+            float most = 0;
+            for (int c = 0; c < 3 && sheen > 0; ++c)
+                soft_color[c] = sheen * (1 + tint * (m.base[c][x] - 1)), most = std::max(most, soft_color[c]);
+            const float soft = sheen > 0 ? sheen_share(nz, m.sheen_roughness ? m.sheen_roughness[x] : 0.5f) : 0;
+            for (int c = 0; c < 3; ++c) {
+                const float base = m.base[c][x];
+                const float f0 = 0.04f * specular * (1 - metal) + base * metal, f90 = specular * (1 - metal) + metal;
+                const float reflects = f0 * share.scale + f90 * share.offset;
+                float light = (counted.diffuse ? (1 - reflects) * (1 - metal) * base * around[c] * seen : 0) +
+                              (counted.highlights ? reflects * ahead[c] * mirror : 0);
+                light = light * (1 - most * soft) + (counted.highlights ? soft_color[c] * soft * around[c] * seen : 0);
+                light = light * (1 - coat * fresnel) + (counted.highlights ? coat * fresnel * on_coat[c] * mirror : 0);
+                sum[c] += sky.power[c] * light;
+            }
+        }
+        for (int c = 0; c < 3; ++c) out[c][x] = sum[c];
+    }
+}
+
+/// Lays the lit colour over the flat one (both straight), in place.
+void lay_over(const Lighting& lighting, const std::array<const float*, 3>& flat, const std::array<float*, 3>& lit, int width) {
+    for (int x = 0; x < width; ++x) {
+        std::array<float, 4> backdrop{flat[0][x], flat[1][x], flat[2][x], 1};
+        const float k = lighting.relight;
+        if (lighting.relight_blend == BlendMode::normal) {
+            for (int c = 0; c < 3; ++c) lit[c][x] = backdrop[c] + k * (lit[c][x] - backdrop[c]);
+            continue;
+        }
+        composite(lighting.relight_blend, false, {k * lit[0][x], k * lit[1][x], k * lit[2][x], k}, backdrop);
+        for (int c = 0; c < 3; ++c) lit[c][x] = backdrop[c];
+    }
+}
+
+} // namespace
 
 std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Edge edge,
                            const Lighting& lighting, std::stop_token stop) {
@@ -98,28 +216,25 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
     std::array<Plane, 3> out{Plane(w, h), Plane(w, h), Plane(w, h)};
     const auto per_px = static_cast<float>(scale), step = static_cast<float>(1 / scale);
     const Region have = relief.region;
-    // What stands in the way of lamps and sky is found once, over all of the relief there is.
-    std::vector<Plane> shadows;
-    for (const Lamp& lamp : lighting.lamps)
-        shadows.push_back(lamp.shadow ? shadow(relief.height, have, per_px, edge, lamp, stop) : Plane());
-    Plane sky;
-    if (lighting.occlusion &&
-        (lighting.ambient[0] > 0 || lighting.ambient[1] > 0 || lighting.ambient[2] > 0)) {
-        sky = occlusion(relief.height, have, per_px, edge, {16, lighting.occlusion_radius * per_px}, stop);
-        const float k = lighting.occlusion_strength;
-        parallel_rows(0, sky.height(), [&](int y) {
-            float* v = sky.row(y);
-            for (int x = 0; x < sky.width(); ++x) v[x] = 1 - k * (1 - v[x]);
-        });
-    }
+    const InTheWay way = in_the_way(relief, per_px, edge, lighting, stop);
     const bool opaque = relief.coverage.is_constant() && relief.coverage.constant() == 1;
+    const bool laid_over = lighting.relight != 1 || lighting.relight_blend != BlendMode::normal;
+    const bool skies = !lighting.skies.empty() && lighting.counted.skies;
+    const bool skies_flat = !lighting.skies.empty() && lighting.keep_flat_color;
+    // Properties nobody uses cost nothing.
+    const auto plain = [](const Field& f, float value) { return f.is_constant() && f.constant() == value; };
+    const bool dull = plain(relief.specular, 1), coated = !plain(relief.coat, 0), soft = !plain(relief.sheen, 0);
     parallel_blocks(
         wanted.y0, wanted.y1, 16,
         [&](int y0, int y1) {
             PaddedRow sky_row(w);
-            std::vector<PaddedRow> seen_rows(shadows.size(), PaddedRow(w));
-            PaddedRow above(w), row(w), below(w), rough(w), metal(w), cover(w), red(w), green(w), blue(w);
+            std::vector<PaddedRow> seen_rows(way.shadows.size(), PaddedRow(w));
+            PaddedRow above(w), row(w), below(w), cover(w), red(w), green(w), blue(w);
+            std::vector<PaddedRow> material(8, PaddedRow(w));
             std::vector<float> nx(padded(w)), ny(padded(w)), nz(padded(w));
+            std::array<std::vector<float>, 3> from_skies, from_skies_flat;
+            for (auto* v : {&from_skies, &from_skies_flat})
+                for (auto& c : *v) c.resize(padded(w));
             for (int y = y0; y < y1; ++y) {
                 ShadeRow s;
                 s.width = w;
@@ -131,44 +246,96 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
                             below.fill(relief.height, have, wanted, y + 1, edge), w, per_px, nx.data(),
                             ny.data(), nz.data());
                 s.nx = nx.data(), s.ny = ny.data(), s.nz = nz.data();
-                s.roughness = rough.view(relief.roughness, have, wanted, y);
-                s.metallic = metal.view(relief.metallic, have, wanted, y);
+                const auto rows_of = [&](int i, const Field& f) { return material[i].view(f, have, wanted, y); };
+                s.material.roughness = rows_of(0, relief.roughness);
+                s.material.metallic = rows_of(1, relief.metallic);
+                if (!dull) s.material.specular = rows_of(2, relief.specular);
+                if (coated)
+                    s.material.coat = rows_of(3, relief.coat), s.material.coat_roughness = rows_of(4, relief.coat_roughness);
+                if (soft)
+                    s.material.sheen = rows_of(5, relief.sheen),
+                    s.material.sheen_roughness = rows_of(6, relief.sheen_roughness),
+                    s.material.sheen_tint = rows_of(7, relief.sheen_tint);
                 const int i = y - wanted.y0;
                 s.out = {out[0].row(i), out[1].row(i), out[2].row(i)};
-                const auto aligned = [&](const Plane& from, PaddedRow& held) -> const float* {
-                    if (!from.width()) return nullptr;
-                    const float* r = from.row(y - have.y0) + (wanted.x0 - have.x0);
-                    return held.copy(r, w);
+                const auto aligned = [&](const std::shared_ptr<const Plane>& from, PaddedRow& held) -> float* {
+                    if (!from) return nullptr;
+                    return held.copy(from->row(y - have.y0) + (wanted.x0 - have.x0), w);
                 };
-                for (std::size_t l = 0; l < shadows.size(); ++l)
-                    s.seen.push_back(aligned(shadows[l], seen_rows[l]));
-                s.sky = aligned(sky, sky_row);
+                for (std::size_t l = 0; l < way.shadows.size(); ++l)
+                    s.seen.push_back(aligned(way.shadows[l], seen_rows[l]));
+                float* open = aligned(way.open, sky_row);
+                // Straight colour; premultiplied again in the end.
+                const float* a = opaque ? nullptr : cover.view(relief.coverage, have, wanted, y);
                 if (opaque) {
-                    s.base = {red.view(relief.color[0], have, wanted, y),
-                              green.view(relief.color[1], have, wanted, y),
-                              blue.view(relief.color[2], have, wanted, y)};
-                    shade_row(s, lighting);
-                    continue;
+                    s.material.base = {red.view(relief.color[0], have, wanted, y),
+                                       green.view(relief.color[1], have, wanted, y),
+                                       blue.view(relief.color[2], have, wanted, y)};
+                } else {
+                    float* base[3] = {red.fill(relief.color[0], have, wanted, y, edge),
+                                      green.fill(relief.color[1], have, wanted, y, edge),
+                                      blue.fill(relief.color[2], have, wanted, y, edge)};
+                    for (int x = 0; x < w; ++x)
+                        if (a[x] != 1) {
+                            const float k = a[x] > 0 ? 1 / a[x] : 0;
+                            for (float* b : base) b[x] *= k;
+                        }
+                    s.material.base = {base[0], base[1], base[2]};
                 }
-                // Lit as straight colour, then premultiplied again.
-                const float* a = cover.view(relief.coverage, have, wanted, y);
-                float* base[3] = {red.fill(relief.color[0], have, wanted, y, edge),
-                                  green.fill(relief.color[1], have, wanted, y, edge),
-                                  blue.fill(relief.color[2], have, wanted, y, edge)};
-                for (int x = 0; x < w; ++x)
-                    if (a[x] != 1) {
-                        const float k = a[x] > 0 ? 1 / a[x] : 0;
-                        for (float* b : base) b[x] *= k;
-                    }
-                s.base = {base[0], base[1], base[2]};
+                if (skies) {
+                    light_of_skies(s, lighting, open, false, from_skies);
+                    s.from_skies = {from_skies[0].data(), from_skies[1].data(), from_skies[2].data()};
+                }
+                if (skies_flat) {
+                    light_of_skies(s, lighting, nullptr, true, from_skies_flat);
+                    s.from_skies_flat = {from_skies_flat[0].data(), from_skies_flat[1].data(), from_skies_flat[2].data()};
+                }
+                if (open && lighting.occlusion) {
+                    for (int x = 0; x < w; ++x) open[x] = 1 - lighting.occlusion_strength * (1 - open[x]);
+                    s.sky = open;
+                }
                 shade_row(s, lighting);
-                for (int x = 0; x < w; ++x)
-                    if (a[x] != 1)
-                        for (float* o : s.out) o[x] *= a[x];
+                if (laid_over) lay_over(lighting, s.material.base, s.out, w);
+                if (!opaque)
+                    for (int x = 0; x < w; ++x)
+                        if (a[x] != 1)
+                            for (float* o : s.out) o[x] *= a[x];
             }
         },
         stop);
     return out;
+}
+
+void show_bodies(const Lighting& lighting, Region wanted, double scale, const Bundle& relief,
+                 std::array<Plane, 3>& lit, Field& coverage) {
+    const Region have = relief.region;
+    for (const Lamp& l : lighting.lamps) {
+        if (!l.body || l.directional || l.size <= 0) continue;
+        const double half = l.half_length, r = l.size / 2, reach = (half + r) * scale + 2;
+        const double cx = l.x * scale, cy = l.y * scale;
+        const Region part = intersect({static_cast<int>(cx - reach), static_cast<int>(cy - reach),
+                                       static_cast<int>(cx + reach) + 1, static_cast<int>(cy + reach) + 1},
+                                      wanted);
+        for (int y = part.y0; y < part.y1; ++y)
+            for (int x = part.x0; x < part.x1; ++x) {
+                // What stands higher than the light hides it.
+                if (relief.height.at(x - have.x0, y - have.y0) > l.z) continue;
+                const double dx = (x + 0.5) / scale - l.x, dy = l.y - (y + 0.5) / scale;
+                const double s = std::clamp(dx * l.along[0] + dy * l.along[1], -half, half);
+                const double off = std::hypot(dx - s * l.along[0], dy - s * l.along[1]);
+                const auto cover = static_cast<float>(std::clamp((r - off) * scale + 0.5, 0.0, 1.0));
+                if (cover <= 0) continue;
+                for (int c = 0; c < 3; ++c) {
+                    float& v = lit[c](x - wanted.x0, y - wanted.y0);
+                    // As bright as a white surface lit straight on at its reach.
+                    const float shine = l.power[c] / std::numbers::pi_v<float> * lighting.exposure;
+                    v += cover * (shine - v);
+                }
+                if (coverage.is_constant() && coverage.constant() >= 1) continue;
+                float& a = coverage.writable(wanted.width(), wanted.height())(x - wanted.x0, y - wanted.y0);
+                a += cover * (1 - a);
+            }
+    }
 }
 
 } // namespace bathylux

@@ -1,9 +1,11 @@
 #pragma once
 #include <array>
+#include <memory>
 #include <span>
 #include <stop_token>
 
 #include "core/light/lamp.h"
+#include "core/light/sky_map.h"
 #include "core/piece/bundle.h"
 
 namespace bathylux {
@@ -11,18 +13,43 @@ namespace bathylux {
 /// Roughness below this would make the highlight of a point-like light a spike no float can hold.
 constexpr float least_alpha = 1e-3f;
 
+/// The rows of a material. Where a pointer beyond `metallic` is null, every px has the plain value named.
+struct MaterialRow {
+    std::array<const float*, 3> base; // straight linear base colour
+    const float *roughness, *metallic;
+    const float* specular = nullptr;                         // 1
+    const float *coat = nullptr, *coat_roughness = nullptr;  // 0: none
+    const float *sheen = nullptr, *sheen_roughness = nullptr, *sheen_tint = nullptr; // 0: none
+};
+
 /// One row ready to be lit. Pointers are to rows readable (and, for `out`, writable) up to the next
 /// multiple of 16.
 struct ShadeRow {
     int width = 0;
-    float x = 0, y = 0, step = 1;     // canvas px: first pixel's centre, and from one pixel to the next
-    const float *nx, *ny, *nz;        // unit normal, y up
-    const float* height;              // canvas px
-    std::array<const float*, 3> base; // straight linear base colour
-    const float *roughness, *metallic;
+    float x = 0, y = 0, step = 1; // canvas px: first pixel's centre, and from one pixel to the next
+    const float *nx, *ny, *nz;    // unit normal, y up
+    const float* height;          // canvas px
+    MaterialRow material;
     std::array<float*, 3> out;        // linear light towards the viewer
     std::vector<const float*> seen{}; // per lamp, how much of it is seen, 0…1; null: all. Empty: all of all
     const float* sky = nullptr;       // how much of the ambient light arrives, 0…1; null: all
+    /// Light out of skies, added to that of the lamps, and what flat ground would get of it; null: none.
+    std::array<const float*, 3> from_skies{}, from_skies_flat{};
+};
+
+/// A sky in use.
+struct SkyInUse {
+    std::shared_ptr<const SkyMap> map;
+    Rgb power; // intensity × tint
+    bool shadow;
+};
+
+/// Which light counts: a picture of it all, or of a part of it. Parts add up to the whole.
+struct Counted {
+    bool diffuse = true, highlights = true; // of lamps and skies
+    bool lamps = true, skies = true, ambient = true;
+    bool shadow = true;    // heights stand in the lamps' way
+    bool occlusion = true; // and in that of skies and ambient light
 };
 
 /// What is the same for the whole picture.
@@ -33,19 +60,45 @@ struct Lighting {
     bool keep_flat_color = false;
     bool occlusion = false;                             // of the ambient light
     float occlusion_strength = 1, occlusion_radius = 0; // canvas px
+    std::vector<SkyInUse> skies{};
+    RollOff roll_off = RollOff::none;
+    float relight = 1; // strength of the lit picture over the flat one
+    BlendMode relight_blend = BlendMode::normal;
+    Counted counted{};
+    /// Where shadows are kept from one picture to the next, and what names the relief they fall on.
+    Memo* memo = nullptr;
+    std::uint64_t relief = 0;
     /// Whether some light has to know the whole relief.
     bool looks_far() const;
 };
+/// Lights whose places are on the canvas; `panoramas` by the id of the sky light that shows one.
+using Panoramas = std::map<std::string, std::shared_ptr<const Picture>, std::less<>>;
+Lighting lighting_of(const Piece& piece, std::span<const Light> lights, const Panoramas& panoramas = {});
+/// The same for a piece whose lights go with no element and show no picture.
 Lighting lighting_of(const Piece& piece);
 
-/// Lights one row: glTF 2.0 metallic-roughness (Appendix B) seen along (0, 0, 1); with keep_flat_color,
-/// base × L ÷ F, where F is what flat ground of the same surface would get at that place.
+/// Lights one row: glTF 2.0 metallic-roughness (Appendix B) with KHR_materials_specular, _clearcoat and _sheen, seen
+/// along (0, 0, 1); with keep_flat_color, base × L ÷ F, where F is what flat ground of the same surface would get at
+/// that place.
+///
+/// A light's size widens its highlight: α² grows by a fifth of its angular radius squared, as the half vector turns
+/// half as far as the light. A strip is an integral over its length, by quadrature that gathers where the integrand
+/// lies (equi-angular, Kulla & Fajardo 2012): about the foot for diffuse light, about the mirror point for highlights.
 void shade_row(const ShadeRow& row, const Lighting& lighting);
 
 /// Lights a bundle whose region covers context.region and, where there is more canvas, a pixel around it.
 /// Gives linear colour premultiplied by coverage; coverage itself is untouched. `scale`: device px per
-/// canvas px. Shadows and occlusion are those of what `relief` covers.
+/// canvas px. Shadows and occlusion are those of what `relief` covers. Nothing is rolled off.
 std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Edge edge,
                            const Lighting& lighting, std::stop_token stop = {});
+
+/// Lays the bodies of lights that are shown over a lit picture of `wanted`, seen from above: discs and bars as bright
+/// as a white surface lit straight on at their reach. What stands higher than a light hides it.
+void show_bodies(const Lighting& lighting, Region wanted, double scale, const Bundle& relief,
+                 std::array<Plane, 3>& lit, Field& coverage);
+
+/// Bright light held back from clipping, per channel: `gentle` bends from 0.7 towards 1, `film` is an S-curve that
+/// keeps middle grey, deepens what is dark and reaches 1 far beyond it.
+float rolled_off(RollOff how, float linear);
 
 } // namespace bathylux

@@ -8,25 +8,14 @@
 #include <hwy/foreach_target.h> // IWYU pragma: keep
 #include <hwy/highway.h>
 
+#include "core/field/vector_math-inl.h"
+
 HWY_BEFORE_NAMESPACE();
 namespace bathylux::HWY_NAMESPACE {
-namespace hn = hwy::HWY_NAMESPACE;
-using D = hn::CappedTag<float, 16>;
-using V = hn::Vec<D>;
 
 // Nothing is fused and no approximation of the processor's own is used: every instruction set gives the
 // same pixels. Roots and divisions have a unit of their own beside the multipliers; two roots and a division
 // a light keep both about equally busy, a third root goes by Newton's method.
-
-/// 1 ÷ √x for x > 0 from the integer estimate (constant by Lomont 2003) and two steps of Newton's method:
-/// within 5e-6. A third of what an exact root and a division cost.
-HWY_INLINE V InverseSqrt(D d, V x) {
-    const hn::RebindToUnsigned<D> du;
-    auto y = hn::BitCast(d, hn::Sub(hn::Set(du, 0x5f375a86u), hn::ShiftRight<1>(hn::BitCast(du, x))));
-    const auto half = hn::Mul(hn::Set(d, 0.5f), x), three_halves = hn::Set(d, 1.5f);
-    y = hn::Mul(y, hn::Sub(three_halves, hn::Mul(half, hn::Mul(y, y))));
-    return hn::Mul(y, hn::Sub(three_halves, hn::Mul(half, hn::Mul(y, y))));
-}
 
 void NormalsRow(const float* above, const float* row, const float* below, int width, float per_px, float* nx,
                 float* ny, float* nz) {
@@ -47,88 +36,289 @@ void NormalsRow(const float* above, const float* row, const float* below, int wi
 
 /// What a surface with normal n sends to the viewer out of one light: f × max(0, n·l), without the
 /// light's power. Symbols as in glTF 2.0, Appendix B; H = l + v is left unnormalised.
-struct Material {
+struct Lobe {
     V a2, one_minus_a2; // α², 1 − α²
-    V f0[3], one_minus_f0[3];
-    V diffuse[3]; // (1 − metallic) base ÷ π
+    V visible_v;        // √(n·v² (1 − α²) + α²)
+};
+struct Material {
+    Lobe lobe;
+    V f0[3], rise[3]; // F0, F90 − F0
+    V diffuse[3];     // (1 − metallic) base ÷ π
+    V shine;          // 1, or 0 where highlights do not count
+    // KHR_materials_clearcoat: its weight here, and its lobe. KHR_materials_sheen: colour, what it leaves to the base,
+    // 1 ÷ α.
+    V coat, under_coat;
+    Lobe coat_lobe;
+    V sheen[3], under_sheen, sheen_power;
 };
 struct Facing {
     V nx, ny, nz;
-    V visible_v; // √(n·v² (1 − α²) + α²)
 };
 
-HWY_INLINE void AddLight(D d, const Material& m, const Facing& n, V lx, V ly, V lz, V power_scale,
-                         const float* power, V* sum) {
+HWY_INLINE Lobe MakeLobe(D d, V a2, V nz) {
+    Lobe out;
+    out.a2 = a2;
+    out.one_minus_a2 = hn::Sub(hn::Set(d, 1.0f), a2);
+    out.visible_v = hn::Sqrt(hn::Add(hn::Mul(hn::Mul(nz, nz), out.one_minus_a2), a2));
+    return out;
+}
+
+/// The lobe of a light that covers a disc of angular radius δ: the half vector moves by δ ÷ 2, and a disc's
+/// spread is somewhat less than its radius.
+HWY_INLINE Lobe Widened(D d, const Lobe& lobe, V nz, V delta2) {
+    return MakeLobe(d, hn::Min(hn::Set(d, 1.0f), hn::Add(lobe.a2, hn::Mul(hn::Set(d, 0.2f), delta2))), nz);
+}
+
+/// What all lobes want to know of a direction to a light.
+struct Toward {
+    V ndl, h2, cross2, ndh, w5;
+};
+HWY_INLINE Toward Look(D d, const Facing& n, V lx, V ly, V lz) {
     const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f);
-    const auto ndl = hn::Max(zero, hn::Add(hn::Add(hn::Mul(n.nx, lx), hn::Mul(n.ny, ly)), hn::Mul(n.nz, lz)));
+    Toward t;
+    t.ndl = hn::Max(zero, hn::Add(hn::Add(hn::Mul(n.nx, lx), hn::Mul(n.ny, ly)), hn::Mul(n.nz, lz)));
     const auto hz = hn::Add(lz, one);
-    const auto h2 = hn::Max(hn::Add(hz, hz), hn::Set(d, 1e-12f)); // |l + v|² = 2 + 2 lz
-    const auto vdh = hn::Mul(hn::Set(d, 0.5f), hn::Sqrt(h2));
-    // n·h² (α² − 1) + 1 = (α² (n·H)² + |n × H|²) ÷ |H|², without the cancellation of the left side.
-    const auto ndh = hn::Add(ndl, n.nz);
+    t.h2 = hn::Max(hn::Add(hz, hz), hn::Set(d, 1e-12f)); // |l + v|² = 2 + 2 lz
+    const auto vdh = hn::Mul(hn::Set(d, 0.5f), hn::Sqrt(t.h2));
+    t.ndh = hn::Add(t.ndl, n.nz);
     const auto cx = hn::Sub(hn::Mul(n.ny, hz), hn::Mul(n.nz, ly));
     const auto cy = hn::Sub(hn::Mul(n.nz, lx), hn::Mul(n.nx, hz));
     const auto cz = hn::Sub(hn::Mul(n.nx, ly), hn::Mul(n.ny, lx));
-    const auto cross2 = hn::Add(hn::Add(hn::Mul(cx, cx), hn::Mul(cy, cy)), hn::Mul(cz, cz));
-    const auto t = hn::Max(hn::Add(hn::Mul(m.a2, hn::Mul(ndh, ndh)), cross2), hn::Set(d, 1e-9f));
-    const auto visible_l2 = hn::Add(hn::Mul(hn::Mul(ndl, ndl), m.one_minus_a2), m.a2);
-    const auto visible_l = hn::Sqrt(visible_l2);
-    const auto smith =
-        hn::Max(hn::Add(hn::Mul(ndl, n.visible_v), hn::Mul(n.nz, visible_l)), hn::Set(d, 1e-9f));
-    // D V n·l = α² |H|⁴ ÷ (π t²) × 0.5 ÷ smith × n·l: one division.
-    constexpr float half_over_pi = 0.15915494309f;
-    const auto dv = hn::Div(hn::Mul(hn::Mul(hn::Mul(m.a2, hn::Set(d, half_over_pi)), hn::Mul(h2, h2)), ndl),
-                            hn::Mul(hn::Mul(t, t), smith));
+    t.cross2 = hn::Add(hn::Add(hn::Mul(cx, cx), hn::Mul(cy, cy)), hn::Mul(cz, cz));
     const auto w = hn::Sub(one, hn::Min(vdh, one));
-    const auto w2 = hn::Mul(w, w), w5 = hn::Mul(hn::Mul(w2, w2), w);
+    const auto w2 = hn::Mul(w, w);
+    t.w5 = hn::Mul(hn::Mul(w2, w2), w);
+    return t;
+}
+
+/// D V n·l.
+HWY_INLINE V Shine(D d, const Lobe& lobe, const Toward& l, V nz) {
+    // n·h² (α² − 1) + 1 = (α² (n·H)² + |n × H|²) ÷ |H|², without the cancellation of the left side.
+    const auto t = hn::Max(hn::Add(hn::Mul(lobe.a2, hn::Mul(l.ndh, l.ndh)), l.cross2), hn::Set(d, 1e-9f));
+    const auto visible_l2 = hn::Add(hn::Mul(hn::Mul(l.ndl, l.ndl), lobe.one_minus_a2), lobe.a2);
+    const auto visible_l = hn::Sqrt(visible_l2);
+    const auto smith = hn::Max(hn::Add(hn::Mul(l.ndl, lobe.visible_v), hn::Mul(nz, visible_l)), hn::Set(d, 1e-9f));
+    // α² |H|⁴ ÷ (π t²) × 0.5 ÷ smith × n·l: one division.
+    constexpr float half_over_pi = 0.15915494309f;
+    return hn::Div(hn::Mul(hn::Mul(hn::Mul(lobe.a2, hn::Set(d, half_over_pi)), hn::Mul(l.h2, l.h2)), l.ndl),
+                   hn::Mul(hn::Mul(t, t), smith));
+}
+
+/// D V n·l of the sheen (Estevez & Kulla 2017; visibility by Neubelt & Pettineo 2013).
+HWY_INLINE V Soft(D d, const Material& m, const Toward& l, V nz) {
+    const auto one = hn::Set(d, 1.0f);
+    // sin² of n to h = |n × H|² ÷ |H|².
+    const auto sin2 = hn::Max(hn::Set(d, 1e-12f), hn::Min(one, hn::Div(l.cross2, l.h2)));
+    const auto power = Exp2(d, hn::Mul(hn::Mul(hn::Set(d, 0.5f), m.sheen_power), Log2(d, sin2)));
+    constexpr float one_over_two_pi = 0.15915494309f;
+    const auto lobe = hn::Mul(hn::Mul(hn::Add(hn::Set(d, 2.0f), m.sheen_power), hn::Set(d, one_over_two_pi)), power);
+    const auto seen = hn::Mul(hn::Set(d, 4.0f), hn::Sub(hn::Add(l.ndl, nz), hn::Mul(l.ndl, nz)));
+    return hn::Div(hn::Mul(lobe, l.ndl), hn::Max(seen, hn::Set(d, 1e-6f)));
+}
+
+/// Adds what comes of one direction: `scale` is what arrives, times the light's power; `dv` and `coat` the lobes.
+template <bool kRich>
+HWY_INLINE void AddLobes(D d, const Material& m, const Facing& n, const Toward& l, V dv, V coat, V scale, V matte,
+                         const float* power, V* sum) {
+    const auto soft = kRich ? Soft(d, m, l, n.nz) : dv;
     for (int c = 0; c < 3; ++c) {
         // (1 − F) diffuse n·l + F D V n·l, with one product less.
-        const auto diffuse = hn::Mul(m.diffuse[c], ndl);
-        const auto f = hn::Add(m.f0[c], hn::Mul(m.one_minus_f0[c], w5));
-        const auto out = hn::Add(diffuse, hn::Mul(f, hn::Sub(dv, diffuse)));
-        sum[c] = hn::Add(sum[c], hn::Mul(hn::Mul(hn::Set(d, power[c]), power_scale), out));
+        const auto diffuse = hn::Mul(hn::Mul(m.diffuse[c], l.ndl), matte);
+        const auto f = hn::Add(m.f0[c], hn::Mul(m.rise[c], l.w5));
+        auto out = hn::Add(diffuse, hn::Mul(f, hn::Sub(dv, diffuse)));
+        if (kRich) {
+            out = hn::Add(hn::Mul(out, m.under_sheen), hn::Mul(hn::Mul(m.sheen[c], soft), m.shine));
+            out = hn::Add(hn::Mul(out, m.under_coat), hn::Mul(m.coat, coat));
+        }
+        sum[c] = hn::Add(sum[c], hn::Mul(hn::Mul(hn::Set(d, power[c]), scale), out));
     }
 }
 
-void ShadeRowKernel(const ShadeRow& row, const Lighting& lighting) {
+template <bool kRich>
+HWY_INLINE void AddLight(D d, const Material& m, const Facing& n, V lx, V ly, V lz, V scale, const float* power, bool wide,
+                         V delta2, V* sum) {
+    const auto l = Look(d, n, lx, ly, lz);
+    const auto one = hn::Set(d, 1.0f);
+    const auto shine = hn::Mul(m.shine, Shine(d, wide ? Widened(d, m.lobe, n.nz, delta2) : m.lobe, l, n.nz));
+    auto coat = shine;
+    if (kRich)
+        coat = hn::Mul(m.shine, Shine(d, wide ? Widened(d, m.coat_lobe, n.nz, delta2) : m.coat_lobe, l, n.nz));
+    AddLobes<kRich>(d, m, n, l, shine, coat, scale, one, power, sum);
+}
+
+/// Nodes and weights of Gauss–Legendre quadrature on −1…1.
+constexpr float nodes4[4] = {-0.8611363116f, -0.3399810436f, 0.3399810436f, 0.8611363116f};
+constexpr float weights4[4] = {0.3478548451f, 0.6521451549f, 0.6521451549f, 0.3478548451f};
+constexpr float nodes8[8] = {-0.9602898565f, -0.7966664774f, -0.5255324099f, -0.1834346425f,
+                             0.1834346425f,  0.5255324099f,  0.7966664774f,  0.9602898565f};
+constexpr float weights8[8] = {0.1012285363f, 0.2223810345f, 0.3137066459f, 0.3626837834f,
+                               0.3626837834f, 0.3137066459f, 0.2223810345f, 0.1012285363f};
+
+/// A strip as seen from a place: its middle, and where along it one is.
+struct Bar {
+    const Lamp& lamp;
+    V x, y, z; // from the place to the middle, y up
+};
+
+/// Adds an integral over the strip, gathered about `at` with the width `width` (px along it): s = at + width tan θ.
+template <bool kRich, int kCount, bool kMatte>
+HWY_INLINE void AddAlong(D d, const Material& m, const Facing& n, const Bar& bar, V at, V width, V seen,
+                         const float (&nodes)[kCount], const float (&weights)[kCount], V* sum) {
+    const Lamp& lamp = bar.lamp;
+    const auto half = hn::Set(d, lamp.half_length), zero = hn::Zero(d), one = hn::Set(d, 1.0f);
+    const auto inverse_width = hn::Div(one, width);
+    const auto from = Arctangent(d, hn::Mul(hn::Sub(hn::Neg(half), at), inverse_width));
+    const auto to = Arctangent(d, hn::Mul(hn::Sub(half, at), inverse_width));
+    const auto middle = hn::Mul(hn::Set(d, 0.5f), hn::Add(from, to)), reach = hn::Mul(hn::Set(d, 0.5f), hn::Sub(to, from));
+    for (int i = 0; i < kCount; ++i) {
+        const auto tangent = Tangent(d, hn::Add(middle, hn::Mul(hn::Set(d, nodes[i]), reach)));
+        const auto s = hn::Add(at, hn::Mul(width, tangent));
+        // ds = width (1 + tan²) dθ, ÷ the length.
+        auto share = hn::Mul(hn::Mul(width, hn::Add(one, hn::Mul(tangent, tangent))),
+                             hn::Mul(reach, hn::Set(d, weights[i] * 0.5f / lamp.half_length)));
+        const auto dx = hn::Add(bar.x, hn::Mul(s, hn::Set(d, lamp.along[0])));
+        const auto dy = hn::Add(bar.y, hn::Mul(s, hn::Set(d, lamp.along[1])));
+        const auto d2 = hn::Max(hn::Add(hn::Add(hn::Mul(dx, dx), hn::Mul(dy, dy)), hn::Mul(bar.z, bar.z)),
+                                hn::Set(d, 1e-12f));
+        const auto inverse = InverseSqrt(d, d2);
+        if (lamp.falloff != Falloff::none) {
+            const auto k = hn::Mul(hn::Set(d, lamp.distance), inverse);
+            share = hn::Mul(share, lamp.falloff == Falloff::square ? hn::Mul(k, k) : k);
+        }
+        const auto l = Look(d, n, hn::Mul(dx, inverse), hn::Mul(dy, inverse), hn::Mul(bar.z, inverse));
+        const auto scale = hn::Mul(seen, share);
+        if (kMatte) {
+            Material dull = m;
+            dull.shine = zero;
+            AddLobes<kRich>(d, dull, n, l, zero, zero, scale, one, lamp.power.data(), sum);
+            continue;
+        }
+        const auto delta = hn::Mul(hn::Set(d, 0.5f * lamp.size), inverse), delta2 = hn::Mul(delta, delta);
+        const auto shine = hn::Mul(m.shine, Shine(d, Widened(d, m.lobe, n.nz, delta2), l, n.nz));
+        const auto coat = kRich ? hn::Mul(m.shine, Shine(d, Widened(d, m.coat_lobe, n.nz, delta2), l, n.nz)) : zero;
+        AddLobes<kRich>(d, m, n, l, shine, coat, scale, zero, lamp.power.data(), sum);
+    }
+}
+
+template <bool kRich>
+HWY_INLINE void AddStrip(D d, const Material& m, const Facing& n, const Lamp& lamp, V x, V y, V z, V seen, V* sum) {
+    const Bar bar{lamp, x, y, z};
+    const auto one = hn::Set(d, 1.0f);
+    const auto ux = hn::Set(d, lamp.along[0]), uy = hn::Set(d, lamp.along[1]);
+    const auto r2 = hn::Add(hn::Add(hn::Mul(x, x), hn::Mul(y, y)), hn::Mul(z, z));
+    const auto along = hn::Add(hn::Mul(x, ux), hn::Mul(y, uy));
+    // Diffuse light: about the foot, as wide as the strip is away.
+    const auto foot = hn::Neg(along);
+    const auto away = hn::Sqrt(hn::Max(hn::Sub(r2, hn::Mul(along, along)), hn::Set(d, 1.0f)));
+    AddAlong<kRich, 4, true>(d, m, n, bar, foot, away, seen, nodes4, weights4, sum);
+    // Highlights: about the place nearest to the mirrored view r = 2 (n·v) n − v (Karis 2013), as wide as the lobe.
+    const auto rx = hn::Mul(hn::Add(n.nz, n.nz), n.nx), ry = hn::Mul(hn::Add(n.nz, n.nz), n.ny),
+               rz = hn::Sub(hn::Mul(hn::Add(n.nz, n.nz), n.nz), one);
+    const auto ru = hn::Add(hn::Mul(rx, ux), hn::Mul(ry, uy));
+    const auto rc = hn::Add(hn::Add(hn::Mul(rx, x), hn::Mul(ry, y)), hn::Mul(rz, z));
+    const auto across = hn::Max(hn::Sub(one, hn::Mul(ru, ru)), hn::Set(d, 1e-3f));
+    const auto half = hn::Set(d, lamp.half_length);
+    const auto mirror = hn::Min(half, hn::Max(hn::Neg(half), hn::Div(hn::Sub(hn::Mul(rc, ru), along), across)));
+    const auto px = hn::Add(x, hn::Mul(mirror, ux)), py = hn::Add(y, hn::Mul(mirror, uy));
+    const auto p2 = hn::Add(hn::Add(hn::Mul(px, px), hn::Mul(py, py)), hn::Mul(z, z));
+    const auto distance = hn::Sqrt(hn::Max(p2, hn::Set(d, 1.0f)));
+    const auto radius = hn::Set(d, 0.5f * lamp.size);
+    auto a2 = m.lobe.a2;
+    if (kRich) a2 = hn::IfThenElse(hn::Gt(m.coat, hn::Zero(d)), hn::Min(a2, m.coat_lobe.a2), a2);
+    const auto lobe = hn::Add(hn::Mul(hn::Set(d, 2.0f), hn::Mul(hn::Sqrt(a2), distance)), radius);
+    const auto off2 = hn::Sub(r2, hn::Mul(rc, rc)); // how far the mirrored view passes by
+    const auto beside = hn::Sqrt(hn::Max(hn::Min(off2, p2), hn::Zero(d)));
+    const auto width = hn::Max(hn::Add(hn::Mul(hn::Set(d, 0.25f), hn::Min(beside, distance)), lobe), hn::Set(d, 0.5f));
+    AddAlong<kRich, 8, false>(d, m, n, bar, mirror, width, seen, nodes8, weights8, sum);
+}
+
+template <bool kRich>
+HWY_INLINE Material MakeMaterial(D d, const MaterialRow& row, int x, V nz, const V* base, const Counted& counted) {
+    const auto one = hn::Set(d, 1.0f), zero = hn::Zero(d);
+    constexpr float inverse_pi = 0.31830988618f;
+    const auto rough = hn::LoadU(d, row.roughness + x), metal = hn::LoadU(d, row.metallic + x);
+    const auto alpha = hn::Max(hn::Mul(rough, rough), hn::Set(d, least_alpha));
+    Material m;
+    m.lobe = MakeLobe(d, hn::Mul(alpha, alpha), nz);
+    const auto not_metal = hn::Sub(one, metal);
+    const auto specular = row.specular ? hn::LoadU(d, row.specular + x) : one;
+    const auto plain = hn::Mul(hn::Mul(hn::Set(d, 0.04f), not_metal), specular);
+    const auto f90 = hn::Add(hn::Mul(not_metal, specular), metal);
+    const auto matte = hn::Set(d, counted.diffuse ? inverse_pi : 0.0f);
+    m.shine = counted.highlights ? one : zero;
+    for (int c = 0; c < 3; ++c) {
+        m.f0[c] = hn::Add(plain, hn::Mul(base[c], metal));
+        m.rise[c] = hn::Sub(f90, m.f0[c]);
+        m.diffuse[c] = hn::Mul(hn::Mul(base[c], not_metal), matte);
+    }
+    if (!kRich) return m;
+    // The coat's Fresnel is that of the view: 0.04 + 0.96 (1 − n·v)⁵.
+    const auto w = hn::Sub(one, nz), w2 = hn::Mul(w, w), w5 = hn::Mul(hn::Mul(w2, w2), w);
+    m.coat = row.coat ? hn::Mul(hn::LoadU(d, row.coat + x), hn::Add(hn::Set(d, 0.04f), hn::Mul(hn::Set(d, 0.96f), w5))) : zero;
+    m.under_coat = hn::Sub(one, m.coat);
+    const auto coat_rough = row.coat_roughness ? hn::LoadU(d, row.coat_roughness + x) : zero;
+    const auto coat_alpha = hn::Max(hn::Mul(coat_rough, coat_rough), hn::Set(d, least_alpha));
+    m.coat_lobe = MakeLobe(d, hn::Mul(coat_alpha, coat_alpha), nz);
+    const auto sheen = row.sheen ? hn::LoadU(d, row.sheen + x) : zero;
+    const auto tint = row.sheen_tint ? hn::LoadU(d, row.sheen_tint + x) : zero;
+    auto most = zero;
+    for (int c = 0; c < 3; ++c) {
+        m.sheen[c] = hn::Mul(sheen, hn::Add(one, hn::Mul(tint, hn::Sub(base[c], one))));
+        most = hn::Max(most, m.sheen[c]);
+    }
+    const auto sheen_rough = row.sheen_roughness ? hn::LoadU(d, row.sheen_roughness + x) : hn::Set(d, 0.5f);
+    m.sheen_power = hn::Div(one, hn::Max(hn::Mul(sheen_rough, sheen_rough), hn::Set(d, 1e-3f)));
+    // What the sheen takes is gone for the base: from a table, place by place.
+    alignas(64) std::array<float, 16> facing{}, roughness{}, strength{}, share{};
+    hn::StoreU(nz, d, facing.data()), hn::StoreU(sheen_rough, d, roughness.data()), hn::StoreU(most, d, strength.data());
+    for (std::size_t i = 0; i < hn::Lanes(d); ++i)
+        share[i] = strength[i] > 0 ? 1 - strength[i] * sheen_share(facing[i], roughness[i]) : 1;
+    m.under_sheen = hn::LoadU(d, share.data());
+    return m;
+}
+
+template <bool kRich> HWY_INLINE void ShadeRowOf(const ShadeRow& row, const Lighting& lighting) {
     const D d;
     const int lanes = static_cast<int>(hn::Lanes(d));
     const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f);
-    constexpr float inverse_pi = 0.31830988618f;
+    const Counted& counted = lighting.counted;
     for (int x = 0; x < row.width; x += lanes) {
-        Facing n{hn::LoadU(d, row.nx + x), hn::LoadU(d, row.ny + x), hn::LoadU(d, row.nz + x), zero};
-        const auto rough = hn::LoadU(d, row.roughness + x), metal = hn::LoadU(d, row.metallic + x);
+        const Facing n{hn::LoadU(d, row.nx + x), hn::LoadU(d, row.ny + x), hn::LoadU(d, row.nz + x)};
         const auto height = hn::LoadU(d, row.height + x);
-        const auto alpha = hn::Max(hn::Mul(rough, rough), hn::Set(d, least_alpha));
-        Material m;
-        m.a2 = hn::Mul(alpha, alpha);
-        m.one_minus_a2 = hn::Sub(one, m.a2);
-        n.visible_v = hn::Sqrt(hn::Add(hn::Mul(hn::Mul(n.nz, n.nz), m.one_minus_a2), m.a2));
         V base[3];
-        const auto not_metal = hn::Sub(one, metal), plain = hn::Mul(hn::Set(d, 0.04f), not_metal);
-        for (int c = 0; c < 3; ++c) {
-            base[c] = hn::LoadU(d, row.base[c] + x);
-            m.f0[c] = hn::Add(plain, hn::Mul(base[c], metal));
-            m.one_minus_f0[c] = hn::Sub(one, m.f0[c]);
-            m.diffuse[c] = hn::Mul(hn::Mul(base[c], not_metal), hn::Set(d, inverse_pi));
-        }
+        for (int c = 0; c < 3; ++c) base[c] = hn::LoadU(d, row.material.base[c] + x);
+        const Material m = MakeMaterial<kRich>(d, row.material, x, n.nz, base, counted);
+        // Flat ground is lit by all there is, whatever is counted.
+        Material whole = m;
+        if (lighting.keep_flat_color) whole = MakeMaterial<kRich>(d, row.material, x, one, base, Counted{});
         const auto px =
             hn::Add(hn::Set(d, row.x), hn::Mul(hn::Iota(d, static_cast<float>(x)), hn::Set(d, row.step)));
         const auto py = hn::Set(d, row.y);
         V sum[3] = {zero, zero, zero}, flat[3] = {zero, zero, zero};
-        const Facing level{zero, zero, one, one}; // √(1 (1 − α²) + α²) = 1
-        for (std::size_t l = 0; l < lighting.lamps.size(); ++l) {
-            const Lamp& lamp = lighting.lamps[l];
-            V lx, ly, lz, scale = one;
+        const Facing level{zero, zero, one};
+        for (std::size_t i = 0; i < lighting.lamps.size(); ++i) {
+            const Lamp& lamp = lighting.lamps[i];
+            const float* seen_row = i < row.seen.size() ? row.seen[i] : nullptr;
+            const auto seen = seen_row ? hn::LoadU(d, seen_row + x) : one;
+            V lx, ly, lz, scale = one, delta2 = zero;
             if (lamp.directional) {
                 lx = hn::Set(d, lamp.x), ly = hn::Set(d, lamp.y), lz = hn::Set(d, lamp.z);
+                const float delta = 0.5f * lamp.size * 0.017453293f;
+                delta2 = hn::Set(d, delta * delta);
             } else {
                 const auto dx = hn::Sub(hn::Set(d, lamp.x), px), dy = hn::Sub(py, hn::Set(d, lamp.y));
                 const auto dz = hn::Sub(hn::Set(d, lamp.z), height);
+                if (lamp.half_length > 0) {
+                    if (counted.lamps) AddStrip<kRich>(d, m, n, lamp, dx, dy, dz, seen, sum);
+                    if (lighting.keep_flat_color) AddStrip<kRich>(d, whole, level, lamp, dx, dy, dz, one, flat);
+                    continue;
+                }
                 const auto d2 = hn::Max(hn::Add(hn::Add(hn::Mul(dx, dx), hn::Mul(dy, dy)), hn::Mul(dz, dz)),
                                         hn::Set(d, 1e-12f));
                 const auto inverse = InverseSqrt(d, d2);
                 lx = hn::Mul(dx, inverse), ly = hn::Mul(dy, inverse), lz = hn::Mul(dz, inverse);
+                const auto delta = hn::Mul(hn::Set(d, 0.5f * lamp.size), inverse);
+                delta2 = hn::Mul(delta, delta);
                 if (lamp.falloff != Falloff::none) {
                     const auto k = hn::Mul(hn::Set(d, lamp.distance), inverse);
                     scale = lamp.falloff == Falloff::square ? hn::Mul(k, k) : k;
@@ -144,25 +334,36 @@ void ShadeRowKernel(const ShadeRow& row, const Lighting& lighting) {
                     scale = hn::Mul(scale, hn::Mul(share, share));
                 }
             }
-            const float* seen = l < row.seen.size() ? row.seen[l] : nullptr;
-            AddLight(d, m, n, lx, ly, lz, seen ? hn::Mul(scale, hn::LoadU(d, seen + x)) : scale,
-                     lamp.power.data(), sum);
-            if (lighting.keep_flat_color) AddLight(d, m, level, lx, ly, lz, scale, lamp.power.data(), flat);
+            const bool wide = lamp.size > 0;
+            if (counted.lamps)
+                AddLight<kRich>(d, m, n, lx, ly, lz, hn::Mul(scale, seen), lamp.power.data(), wide, delta2, sum);
+            if (lighting.keep_flat_color)
+                AddLight<kRich>(d, whole, level, lx, ly, lz, scale, lamp.power.data(), wide, delta2, flat);
         }
         const auto sky = row.sky ? hn::LoadU(d, row.sky + x) : one;
         for (int c = 0; c < 3; ++c) {
+            if (row.from_skies[c]) sum[c] = hn::Add(sum[c], hn::LoadU(d, row.from_skies[c] + x));
+            if (row.from_skies_flat[c]) flat[c] = hn::Add(flat[c], hn::LoadU(d, row.from_skies_flat[c] + x));
             V out;
             if (lighting.keep_flat_color) {
                 const auto enough = hn::Ge(flat[c], hn::Set(d, 1e-4f));
                 const auto ratio = hn::Div(sum[c], hn::IfThenElse(enough, flat[c], one));
-                out = hn::Mul(base[c], hn::IfThenElse(enough, ratio, one));
+                out = hn::Mul(base[c], hn::IfThenElse(enough, ratio, counted.ambient ? one : zero));
             } else {
-                out = hn::Add(hn::Mul(sum[c], hn::Set(d, lighting.exposure)),
-                              hn::Mul(hn::Mul(base[c], hn::Set(d, lighting.ambient[c])), sky));
+                out = hn::Mul(sum[c], hn::Set(d, lighting.exposure));
+                if (counted.ambient)
+                    out = hn::Add(out, hn::Mul(hn::Mul(base[c], hn::Set(d, lighting.ambient[c])), sky));
             }
             hn::StoreU(out, d, row.out[c] + x);
         }
     }
+}
+
+void ShadeRowKernel(const ShadeRow& row, const Lighting& lighting) {
+    if (row.material.coat || row.material.sheen)
+        ShadeRowOf<true>(row, lighting);
+    else
+        ShadeRowOf<false>(row, lighting);
 }
 
 } // namespace bathylux::HWY_NAMESPACE

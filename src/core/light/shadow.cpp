@@ -12,11 +12,11 @@ namespace {
 /// A hard edge is as soft as the px it falls on: a fifth of a degree hides stair-steps and no more.
 constexpr float hard_radius = 0.1f;
 
-void add(Plane& sum, const Plane& more) {
+void add(Plane& sum, const Plane& more, float weight = 1) {
     parallel_rows(0, sum.height(), [&](int y) {
         float* to = sum.row(y);
         const float* from = more.row(y);
-        for (int x = 0; x < sum.width(); ++x) to[x] += from[x];
+        for (int x = 0; x < sum.width(); ++x) to[x] += weight * from[x];
     });
 }
 
@@ -66,6 +66,19 @@ Plane shadow(const Field& height, Region region, float per_px, Edge edge, const 
                 stop);
         }
         if (turned.width()) add(out, transposed(turned));
+        return out;
+    }
+    if (lamp.half_length > 0) {
+        // A bar: round bodies side by side along it, not further apart than it is wide where that can be.
+        const int count = std::clamp(static_cast<int>(2 * lamp.half_length / std::max(lamp.size, 1.0f)), 3, 7);
+        Plane out(w, h, 0.0f);
+        for (int i = 0; i < count; ++i) {
+            const double s = lamp.half_length * ((2 * i + 1.0) / count - 1);
+            Lamp ball = lamp;
+            ball.half_length = 0, ball.size = std::max(lamp.size, 2 * lamp.half_length / static_cast<float>(count));
+            ball.x += static_cast<float>(s * lamp.along[0]), ball.y -= static_cast<float>(s * lamp.along[1]);
+            add(out, shadow(height, region, per_px, edge, ball, stop), 1.0f / static_cast<float>(count));
+        }
         return out;
     }
     const double lx = lamp.x * per_px - region.x0, ly = lamp.y * per_px - region.y0, top = lamp.z * per_px;

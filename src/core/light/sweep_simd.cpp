@@ -8,12 +8,10 @@
 #include <hwy/foreach_target.h> // IWYU pragma: keep
 #include <hwy/highway.h>
 
+#include "core/field/vector_math-inl.h"
+
 HWY_BEFORE_NAMESPACE();
 namespace bathylux::HWY_NAMESPACE {
-namespace hn = hwy::HWY_NAMESPACE;
-using D = hn::CappedTag<float, 16>;
-using V = hn::Vec<D>;
-
 /// Where a falling, convex d crosses zero: on the line through the last two levels above zero, which is exact as
 /// long as one thing stands in the way; the chord to the next level would be bent by the ground close before.
 struct Crossing {
@@ -102,17 +100,6 @@ void AddShareAbove(const float* slope, int count, float low, float high, float w
     }
     const float inverse = 1 / (high - low);
     for (; i < count; ++i) sum[i] += weight * std::clamp((high - slope[i]) * inverse, 0.0f, 1.0f);
-}
-
-/// atan within 1e-5: a polynomial on −1…1 (Hastings 1955), the complement beyond.
-HWY_INLINE V Arctangent(D d, V x) {
-    const auto one = hn::Set(d, 1.0f), a = hn::Abs(x);
-    const auto beyond = hn::Gt(a, one);
-    const auto t = hn::IfThenElse(beyond, hn::Div(one, a), a), q = hn::Mul(t, t);
-    auto p = hn::Set(d, 0.0208351f);
-    for (float c : {-0.0851330f, 0.1801410f, -0.3302995f, 0.9998660f}) p = hn::Add(hn::Mul(p, q), hn::Set(d, c));
-    p = hn::Mul(p, t);
-    return hn::CopySign(hn::IfThenElse(beyond, hn::Sub(hn::Set(d, 1.57079633f), p), p), x);
 }
 
 HWY_INLINE V Sky(D d, V slope, V nu, V nz) {

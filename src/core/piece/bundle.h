@@ -5,6 +5,7 @@
 #include <memory>
 #include <optional>
 #include <stop_token>
+#include <string_view>
 
 #include "core/field/plane.h"
 #include "core/piece/picture.h"
@@ -35,7 +36,9 @@ struct Bundle {
     bool gives_height = false;
     Field height = 0.0f; // canvas px, positive towards the viewer
     Field weight = 0.0f; // 0…1, how much the height counts where elements join
-    Field roughness = 0.5f, metallic = 0.0f;
+    // The surface (see Surface), each 0…1.
+    Field roughness = 0.5f, metallic = 0.0f, specular = 1.0f;
+    Field coat = 0.0f, coat_roughness = 0.1f, sheen = 0.0f, sheen_roughness = 0.5f, sheen_tint = 0.5f;
     Field surface_weight = 0.0f; // 0…1, how much the surface counts where elements join
 
     std::shared_ptr<const Silhouette> silhouette; // null: the edge is that of the coverage
@@ -43,6 +46,16 @@ struct Bundle {
     std::optional<Field>
         tone; // raw tone of a computed source (noise, pattern); none once a step on colour came
     std::uint64_t coverage_hash = 0; // names the coverage, for what is derived from it
+
+    /// The surface's properties by the names they have in a Surface, in its order.
+    static constexpr std::array<std::string_view, 8> surface_names{
+        "roughness", "metallic", "specular", "coat", "coat_roughness", "sheen", "sheen_roughness", "sheen_tint"};
+    std::array<Field*, 8> surface() {
+        return {&roughness, &metallic, &specular, &coat, &coat_roughness, &sheen, &sheen_roughness, &sheen_tint};
+    }
+    std::array<const Field*, 8> surface() const {
+        return {&roughness, &metallic, &specular, &coat, &coat_roughness, &sheen, &sheen_roughness, &sheen_tint};
+    }
 };
 
 /// Keeps costly intermediate planes (distance fields) from one evaluation to the next.

@@ -150,6 +150,39 @@ Json to_json(const MapRef& map) {
 
 } // namespace
 
+Surface surface_from_json(const Json& json, const char* what) {
+    Surface out;
+    out.rest = read_parameters(&out, Surface::parameters, object(json, what), {"maps"});
+    if (!json.contains("maps")) return out;
+    for (const auto& [key, value] : object(json["maps"], "A surface's \"maps\"").items()) {
+        const bool known = std::any_of(Surface::parameters.begin(), Surface::parameters.end(), [&](const Parameter& p) {
+            return p.id == key && p.type == Parameter::Type::number;
+        });
+        if (!known) throw Error("a surface has nothing called " + shown(key) + " that a map could drive.");
+        SurfaceMap m{key, 0, map_from_json(value, "A surface's map")};
+        if (value.contains("black")) {
+            m.black = std::clamp(coordinate(value["black"], "\"black\""), 0.0f, 1.0f);
+            m.map->rest.erase("black");
+        }
+        out.maps.push_back(std::move(m));
+    }
+    return out;
+}
+
+Json to_json(const Surface& s) {
+    Json out = Json::object();
+    write_parameters(&s, Surface::parameters, out);
+    Json maps = Json::object();
+    for (const SurfaceMap& m : s.maps)
+        if (m.map) {
+            maps[m.parameter] = to_json(*m.map);
+            maps[m.parameter]["black"] = to_json(Value(double(m.black)));
+        }
+    if (!maps.empty()) out["maps"] = maps;
+    write_rest(s.rest, out);
+    return out;
+}
+
 Step step_from_json(const Json& json) {
     const std::string kind = kind_of(json, "A step");
     const StepKind* k = find_step_kind(kind);
@@ -200,9 +233,7 @@ Element element_from_json(const Json& json, const Canvas& canvas) {
                 out.mix.mask = map_from_json(mix["mask"], "A \"mask\"");
         }
         if (json.contains("surface")) {
-            out.surface.emplace();
-            out.surface->rest =
-                read_parameters(&*out.surface, Surface::parameters, object(json["surface"], "The surface"));
+            out.surface = surface_from_json(json["surface"], "The surface");
         }
         if (json.contains("steps")) {
             if (!json["steps"].is_array()) throw Error("\"steps\" takes a list.");
@@ -242,10 +273,7 @@ Json to_json(const Element& e) {
     write_rest(e.mix.rest, mix);
     out["mix"] = mix;
     if (e.surface) {
-        Json surface = Json::object();
-        write_parameters(&*e.surface, Surface::parameters, surface);
-        write_rest(e.surface->rest, surface);
-        out["surface"] = surface;
+        out["surface"] = to_json(*e.surface);
     }
     out["steps"] = Json::array();
     for (const Step& s : e.steps) out["steps"].push_back(to_json(s));
@@ -266,7 +294,9 @@ Light light_from_json(const Json& json) {
         out.id = string_member(json, "id");
         out.name = string_member(json, "name");
         out.on = bool_member(json, "on", true);
-        out.what = read_described(*k, json, {"id", "name", "on"}, out.rest);
+        out.alone = bool_member(json, "alone", false);
+        out.tied = string_member(json, "tied");
+        out.what = read_described(*k, json, {"id", "name", "on", "alone", "tied"}, out.rest);
         return out;
     });
 }
@@ -277,10 +307,46 @@ Json to_json(const Light& light) {
     if (!light.name.empty()) out["name"] = light.name;
     out["kind"] = light.what.kind().id;
     if (!light.on) out["on"] = false;
+    if (light.alone) out["alone"] = true;
+    if (!light.tied.empty()) out["tied"] = light.tied;
     write_parameters(light.what.data(), light.what.kind().parameters, out);
     write_rest(light.rest, out);
     return out;
 }
+
+namespace {
+
+std::vector<Light> lights_from_json(const Json& json) {
+    std::vector<Light> out;
+    if (!json.contains("lights")) return out;
+    if (!json["lights"].is_array()) throw Error("\"lights\" takes a list.");
+    if (json["lights"].size() > most_lights)
+        throw Error("The piece has more than " + std::to_string(most_lights) + " lights.");
+    for (const Json& l : json["lights"]) out.push_back(light_from_json(l));
+    return out;
+}
+
+Take take_from_json(const Json& json) {
+    Take out;
+    out.id = string_member(object(json, "A take"), "id");
+    out.name = string_member(json, "name");
+    if (out.id.empty()) throw Error("A take needs an \"id\".");
+    return within("Take " + shown(out.id), [&] {
+        out.lights = lights_from_json(json);
+        if (json.contains("ambient"))
+            out.ambient.rest =
+                read_parameters(&out.ambient, Ambient::parameters, object(json["ambient"], "The ambient light"));
+        if (json.contains("exposure")) out.exposure = std::clamp(coordinate(json["exposure"], "\"exposure\""), -20.0f, 20.0f);
+        out.keep_flat_color = bool_member(json, "keep_flat_color", false);
+        out.rest = Json::object();
+        static const std::set<std::string> known{"id", "name", "lights", "ambient", "exposure", "keep_flat_color"};
+        for (const auto& [key, value] : json.items())
+            if (!known.contains(key)) out.rest[key] = value;
+        return out;
+    });
+}
+
+} // namespace
 
 Piece piece_from_json(const Json& json) {
     object(json, "The piece");
@@ -296,17 +362,20 @@ Piece piece_from_json(const Json& json) {
         for (const Json& e : json["elements"]) out.elements.push_back(element_from_json(e, out.canvas));
     }
     if (json.contains("surface"))
-        out.surface.rest =
-            read_parameters(&out.surface, Surface::parameters, object(json["surface"], "The surface"));
-    if (json.contains("lights")) {
-        if (!json["lights"].is_array()) throw Error("\"lights\" takes a list.");
-        if (json["lights"].size() > most_lights)
-            throw Error("The piece has more than " + std::to_string(most_lights) + " lights.");
-        for (const Json& l : json["lights"]) out.lights.push_back(light_from_json(l));
-    }
+        out.surface = surface_from_json(json["surface"], "The surface");
+    out.lights = lights_from_json(json);
     if (json.contains("ambient"))
         out.ambient.rest =
             read_parameters(&out.ambient, Ambient::parameters, object(json["ambient"], "The ambient light"));
+    if (json.contains("takes")) {
+        if (!json["takes"].is_array() || json["takes"].size() > most_takes)
+            throw Error("\"takes\" takes a list of at most " + std::to_string(most_takes) + ".");
+        for (const Json& t : json["takes"]) out.takes.push_back(take_from_json(t));
+        out.take = string_member(json, "take");
+        if (!out.takes.empty() && std::none_of(out.takes.begin(), out.takes.end(),
+                                               [&](const Take& t) { return t.id == out.take; }))
+            throw Error("\"take\" names no take of the piece: " + shown(out.take) + ".");
+    }
     if (json.contains("finish")) {
         if (!json["finish"].is_array()) throw Error("\"finish\" takes a list.");
         for (const Json& f : json["finish"]) throw unknown_kind("finish", kind_of(f, "A finish"));
@@ -328,7 +397,8 @@ Piece piece_from_json(const Json& json) {
     }
     out.rest = read_parameters(
         &out, Piece::parameters, json,
-        {"bathylux", "canvas", "elements", "surface", "lights", "ambient", "finish", "section", "guides"});
+        {"bathylux", "canvas", "elements", "surface", "lights", "ambient", "finish", "section", "guides",
+         "takes", "take"});
 
     // Ids are how everything is found again: unique, and never empty.
     std::set<std::string> ids;
@@ -342,6 +412,9 @@ Piece piece_from_json(const Json& json) {
     for (const Light& l : out.lights)
         if (!l.id.empty() && !ids.insert(l.id).second)
             throw Error("The id " + shown(l.id) + " is used twice.");
+    std::set<std::string> takes;
+    for (const Take& t : out.takes)
+        if (!takes.insert(t.id).second) throw Error("Two takes have the id " + shown(t.id) + ".");
     const std::function<void(std::vector<Element>&)> name_all = [&](std::vector<Element>& list) {
         for (Element& e : list) {
             if (e.id.empty()) e.id = free_id(out, e.name.empty() ? e.source.kind().id : e.name);
@@ -351,9 +424,26 @@ Piece piece_from_json(const Json& json) {
     name_all(out.elements);
     for (Light& l : out.lights)
         if (l.id.empty()) l.id = free_id(out, l.what.kind().id);
+    for (Take& t : out.takes)
+        for (Light& l : t.lights)
+            if (l.id.empty()) l.id = free_id(out, l.what.kind().id);
     refuse_cycles(out);
     return out;
 }
+
+namespace {
+Json lights_to_json(const std::vector<Light>& lights) {
+    Json out = Json::array();
+    for (const Light& l : lights) out.push_back(to_json(l));
+    return out;
+}
+Json to_json(const Ambient& a) {
+    Json out = Json::object();
+    write_parameters(&a, Ambient::parameters, out);
+    write_rest(a.rest, out);
+    return out;
+}
+} // namespace
 
 Json to_json(const Piece& p) {
     Json out = Json::object();
@@ -361,15 +451,25 @@ Json to_json(const Piece& p) {
     out["canvas"] = to_json(p.canvas);
     out["elements"] = Json::array();
     for (const Element& e : p.elements) out["elements"].push_back(to_json(e));
-    Json surface = Json::object(), ambient = Json::object();
-    write_parameters(&p.surface, Surface::parameters, surface);
-    write_rest(p.surface.rest, surface);
-    out["surface"] = surface;
-    out["lights"] = Json::array();
-    for (const Light& l : p.lights) out["lights"].push_back(to_json(l));
-    write_parameters(&p.ambient, Ambient::parameters, ambient);
-    write_rest(p.ambient.rest, ambient);
-    out["ambient"] = ambient;
+    out["surface"] = to_json(p.surface);
+    out["lights"] = lights_to_json(p.lights);
+    out["ambient"] = to_json(p.ambient);
+    if (!p.takes.empty()) {
+        out["takes"] = Json::array();
+        for (const Take& t : p.takes) {
+            Json take = {{"id", t.id}};
+            if (!t.name.empty()) take["name"] = t.name;
+            if (t.id != p.take) {
+                take["lights"] = lights_to_json(t.lights);
+                take["ambient"] = to_json(t.ambient);
+                take["exposure"] = to_json(Value(double(t.exposure)));
+                take["keep_flat_color"] = t.keep_flat_color;
+            }
+            write_rest(t.rest, take);
+            out["takes"].push_back(take);
+        }
+        out["take"] = p.take;
+    }
     write_parameters(&p, Piece::parameters, out);
     out["finish"] = Json::array();
     const auto number = [](double v) { return to_json(Value(v)); };
@@ -437,6 +537,11 @@ void set_parameter(Piece& piece, const std::string& path, const std::string& tex
                         shown(name) + ".");
         what = what.with(*p, value_from_text(*p, text));
     };
+    if (parts.size() == 1 && parts[0] == "take") {
+        if (std::none_of(piece.takes.begin(), piece.takes.end(), [&](const Take& t) { return t.id == text; }))
+            throw Error(shown(path) + ": there is no take " + shown(text) + ".");
+        return use_take(piece, text);
+    }
     if (parts.size() == 1) return set(&piece, Piece::parameters, parts[0]);
     if (parts.size() == 2) {
         if (parts[0] == "canvas") return set(&piece.canvas, Canvas::parameters, parts[1]);

@@ -32,11 +32,20 @@ std::set<std::string> taken_ids(const Piece& piece) {
     std::set<std::string> out;
     for (const Element& e : piece.elements) collect_ids(e, out);
     for (const Light& l : piece.lights) out.insert(l.id);
+    for (const Take& t : piece.takes)
+        for (const Light& l : t.lights) out.insert(l.id);
     return out;
 }
 
 std::vector<Element>::iterator at(std::vector<Element>& list, std::string_view id) {
     return std::find_if(list.begin(), list.end(), [&](const Element& e) { return e.id == id; });
+}
+
+/// Calls `work` for every light of the piece and of its takes.
+template <class F> void each_light(Piece& piece, const F& work) {
+    for (Light& l : piece.lights) work(l);
+    for (Take& t : piece.takes)
+        for (Light& l : t.lights) work(l);
 }
 
 /// Lengths in px among the parameters of a step, source or light, times a factor.
@@ -95,6 +104,10 @@ void remove(Piece& piece, const Ids& ids) {
             if (gone(e.mix.mask)) e.mix.mask.reset();
             for (Step& s : e.steps)
                 if (gone(s.map)) s.map.reset();
+            if (e.surface)
+                std::erase_if(e.surface->maps, [&](const SurfaceMap& m) {
+                    return gone(m.map);
+                });
             forget(e.elements);
         }
     };
@@ -193,13 +206,15 @@ Ids ungroup(Piece& piece, std::string_view id) {
 void shift_all(Piece& piece, double dx, double dy) {
     const auto fx = static_cast<float>(dx), fy = static_cast<float>(dy);
     for (Element& e : piece.elements) e.placement.x += fx, e.placement.y += fy;
-    for (Light& l : piece.lights)
+    each_light(piece, [&](Light& l) {
+        if (!l.tied.empty()) return; // it goes with its element
         if (const auto lamp = lamp_of(l.what)) {
             l.what = l.what.with("x", double(lamp->x) + dx).with("y", double(lamp->y) + dy);
             if (const auto* s = l.what.as<SpotLight>())
                 l.what = l.what.with("target_x", double(s->target_x) + dx)
                              .with("target_y", double(s->target_y) + dy);
         }
+    });
     for (float& g : piece.guides_x) g += fx;
     for (float& g : piece.guides_y) g += fy;
     if (piece.section)
@@ -233,7 +248,14 @@ void resize(Piece& piece, double factor) {
         e.placement.scale_u *= f, e.placement.scale_v *= f;
         for (Step& s : e.steps) scale_lengths(s.what, factor);
     }
-    for (Light& l : piece.lights) scale_lengths(l.what, factor);
+    each_light(piece, [&](Light& l) {
+        const Described before = l.what;
+        scale_lengths(l.what, factor);
+        // Places about an element grow with its scale.
+        if (!l.tied.empty())
+            for (const char* place : {"x", "y", "target_x", "target_y"})
+                if (const Parameter* p = before.kind().find(place)) l.what = l.what.with(*p, before.get(*p));
+    });
     for (float& g : piece.guides_x) g *= f;
     for (float& g : piece.guides_y) g *= f;
     if (piece.section) piece.section = SectionLine{factor * piece.section->a, factor * piece.section->b};

@@ -1,5 +1,6 @@
 #include "core/piece/piece.h"
 
+#include <algorithm>
 #include <set>
 
 namespace bathylux {
@@ -9,6 +10,7 @@ constexpr std::array<std::string_view, 4> edge_names{"none", "clamp", "repeat", 
 constexpr std::array<std::string_view, 6> height_mode_names{"add",   "subtract", "higher",
                                                             "lower", "replace",  "carve"};
 constexpr std::array<std::string_view, 4> map_of_names{"alpha", "tone", "height", "slope"};
+constexpr std::array<std::string_view, 3> roll_off_names{"none", "gentle", "film"};
 constexpr double far = 1e6;
 } // namespace
 
@@ -43,11 +45,30 @@ constexpr std::array<Parameter, 6> Mix::parameters{
     toggle<&Mix::clip>("clip", "Clip to below", "Shows only where the element below it shows"),
 };
 
-constexpr std::array<Parameter, 2> Surface::parameters{
+constexpr std::array<Parameter, 10> Surface::parameters{
     number<&Surface::roughness>("roughness", "Roughness", Unit::ratio, {0, 1, 0, 1}, "0 polished, 1 chalky"),
     number<&Surface::metallic>("metallic", "Metallic", Unit::ratio, {0, 1, 0, 1},
                                "0 paint or stone, 1 bare metal"),
+    number<&Surface::specular>("specular", "Specular", Unit::ratio, {0, 1, 0, 1},
+                               "How strongly what is no metal reflects"),
+    number<&Surface::coat>("coat", "Clear coat", Unit::ratio, {0, 1, 0, 1}, "A film of varnish over it"),
+    number<&Surface::coat_roughness>("coat_roughness", "Coat roughness", Unit::ratio, {0, 1, 0, 1},
+                                     "0 a mirror, 1 satin"),
+    number<&Surface::sheen>("sheen", "Sheen", Unit::ratio, {0, 1, 0, 1}, "The soft rim of cloth and felt"),
+    number<&Surface::sheen_roughness>("sheen_roughness", "Sheen roughness", Unit::ratio, {0, 1, 0, 1},
+                                      "0 at the very rim only, 1 all over"),
+    number<&Surface::sheen_tint>("sheen_tint", "Sheen tint", Unit::ratio, {0, 1, 0, 1},
+                                 "0 white, 1 the colour of the cloth"),
+    number<&Surface::own_color>("own_color", "Own colour", Unit::ratio, {0, 1, 0, 1},
+                                "How much the base colour replaces the art's"),
+    bathylux::color<&Surface::color>("color", "Base colour", "What the material itself is coloured"),
 };
+
+const SurfaceMap* Surface::map_of(std::string_view parameter) const {
+    for (const SurfaceMap& m : maps)
+        if (m.map && m.parameter == parameter) return &m;
+    return nullptr;
+}
 
 constexpr std::array<Parameter, 6> Canvas::parameters{
     whole<&Canvas::width>("width", "Width", {16, 8192, 1, 16384}, "Pixels across"),
@@ -73,11 +94,17 @@ constexpr std::array<Parameter, 5> Ambient::parameters{
                              "How far the relief hides the sky; 0: as far as the canvas goes"),
 };
 
-constexpr std::array<Parameter, 2> Piece::parameters{
+constexpr std::array<Parameter, 5> Piece::parameters{
     number<&Piece::exposure>("exposure", "Exposure", Unit::stops, {-4, 4, -20, 20},
                              "Brightens or darkens the lit picture, in stops"),
     toggle<&Piece::keep_flat_color>("keep_flat_color", "Keep flat colour",
                                     "Flat ground shows its own colour exactly"),
+    choice<&Piece::roll_off, roll_off_names>("roll_off", "Roll off",
+                                             "How bright light is held back from clipping where it is shown"),
+    number<&Piece::relight>("relight", "Light over flat", Unit::ratio, {0, 1, 0, 1},
+                            "How strongly the lit picture lies over the flat one"),
+    choice<&Piece::relight_blend, blend_names>("relight_blend", "Laid over by",
+                                               "How the lit picture lies over the flat one"),
 };
 
 Affine Placement::matrix() const {
@@ -112,6 +139,22 @@ void for_each_element(const std::vector<Element>& elements,
     }
 }
 
+void use_take(Piece& piece, std::string_view id) {
+    const auto find = [&](std::string_view which) {
+        return std::find_if(piece.takes.begin(), piece.takes.end(), [&](const Take& t) { return t.id == which; });
+    };
+    const auto next = find(id), now = find(piece.take);
+    if (next == piece.takes.end() || next == now) return;
+    if (now != piece.takes.end()) {
+        now->lights = std::move(piece.lights), now->ambient = piece.ambient;
+        now->exposure = piece.exposure, now->keep_flat_color = piece.keep_flat_color;
+    }
+    piece.lights = std::move(next->lights), piece.ambient = next->ambient;
+    piece.exposure = next->exposure, piece.keep_flat_color = next->keep_flat_color;
+    next->lights.clear();
+    piece.take = next->id;
+}
+
 std::string free_id(const Piece& piece, std::string_view wish) {
     std::string base;
     for (char c : wish) {
@@ -130,6 +173,10 @@ std::string free_id(const Piece& piece, std::string_view wish) {
         for (const Step& s : e.steps) taken.insert(s.id);
     });
     for (const Light& l : piece.lights) taken.insert(l.id);
+    for (const Take& t : piece.takes) {
+        taken.insert(t.id);
+        for (const Light& l : t.lights) taken.insert(l.id);
+    }
     std::string id = base;
     for (int n = 2; taken.contains(id); ++n) id = base + "-" + std::to_string(n);
     return id;

@@ -66,14 +66,30 @@ struct Mix {
     static const std::array<Parameter, 6> parameters;
 };
 
-/// What the material is like (glTF 2.0 metallic-roughness).
+/// A property of the surface driven by another element: where the map is black the property has the value `black`,
+/// where it is white its own.
+struct SurfaceMap {
+    std::string parameter; // id of one of Surface's numbers
+    float black = 0;
+    std::optional<MapRef> map; // none: as if it were not there
+};
+
+/// What the material is like: glTF 2.0 metallic-roughness with KHR_materials_specular, _clearcoat and _sheen.
 struct Surface {
     float roughness = 0.5f, metallic = 0;
-    Json rest;
+    float specular = 1;                       // of what is no metal: specularFactor
+    float coat = 0, coat_roughness = 0.1f;    // clearcoatFactor, clearcoatRoughnessFactor
+    float sheen = 0, sheen_roughness = 0.5f;  // sheenColorFactor = sheen × lerp(white, base, sheen_tint)
+    float sheen_tint = 0.5f;
+    float own_color = 0;                      // how much of `color` replaces the art's own
+    Color color{0.8f, 0.8f, 0.8f, 1};
+    std::vector<SurfaceMap> maps{};           // at most one a property
+    Json rest{};
 
     static constexpr std::string_view id = "surface", name = "Surface",
                                       help = "How the material takes the light";
-    static const std::array<Parameter, 2> parameters;
+    static const std::array<Parameter, 10> parameters;
+    const SurfaceMap* map_of(std::string_view parameter) const;
 };
 
 struct Step {
@@ -105,6 +121,9 @@ struct Light {
     bool on = true;
     Described what;
     Json rest;
+    bool alone = false; // while any light is, the others are dark
+    std::string tied{}; // id of the element it goes with: places are then px about that element's centre, before its
+                        // own scale and turn; "": the canvas's
 };
 
 struct Canvas {
@@ -136,6 +155,20 @@ struct Ambient {
     static const std::array<Parameter, 5> parameters;
 };
 
+/// What one looks through: set-ups of light kept side by side. The one in use lies in the piece itself; its place in
+/// the list keeps only its name.
+struct Take {
+    std::string id, name;
+    std::vector<Light> lights{};
+    Ambient ambient{};
+    float exposure = 0;
+    bool keep_flat_color = false;
+    Json rest{};
+};
+
+/// How bright light is rolled off before it is shown: not at all; above 0.7 only; along an S.
+enum class RollOff : std::uint8_t { none, gentle, film };
+
 /// The line along which the drawer shows the relief's profile, canvas px.
 struct SectionLine {
     Vec2 a, b;
@@ -149,13 +182,18 @@ struct Piece {
     Ambient ambient;
     float exposure = 0; // stops
     bool keep_flat_color = false;
+    RollOff roll_off = RollOff::none;
+    float relight = 1; // strength of the lit picture over the flat one
+    BlendMode relight_blend = BlendMode::normal;
+    std::vector<Take> takes; // empty, or with the one in use among them
+    std::string take;        // id of the one in use
     std::optional<SectionLine> section;
     std::vector<float> guides_x, guides_y; // canvas px
     bool newer = false;                    // written by a later version: to look at, not to change
     Json rest;
 
     static constexpr std::string_view id = "piece", name = "Piece", help = "Exposure and colour of the whole";
-    static const std::array<Parameter, 2> parameters;
+    static const std::array<Parameter, 5> parameters;
 };
 
 /// The element of that id anywhere in the tree, or null.
@@ -165,6 +203,9 @@ Element* find_element(std::vector<Element>& elements, std::string_view id);
 std::vector<Element>* find_siblings(std::vector<Element>& elements, std::string_view id);
 /// Calls `visit` for every element, parents before their children.
 void for_each_element(const std::vector<Element>& elements, const std::function<void(const Element&)>& visit);
+/// The same piece lit by one of its takes; the one in use goes to its place in the list. Unknown ids change nothing.
+void use_take(Piece& piece, std::string_view id);
+
 /// An id that starts like `wish` (letters, digits, dashes) and that no element, step or light of the piece
 /// has.
 std::string free_id(const Piece& piece, std::string_view wish);

@@ -14,6 +14,9 @@ std::vector<std::string> maps_of(const Element& e) {
     if (e.mix.mask) out.push_back(e.mix.mask->element);
     for (const Step& s : e.steps)
         if (s.map) out.push_back(s.map->element);
+    if (e.surface)
+        for (const SurfaceMap& m : e.surface->maps)
+            if (m.map) out.push_back(m.map->element);
     return out;
 }
 

@@ -9,9 +9,9 @@ Bundle cropped(const Bundle& bundle, Region region) {
     Bundle out = bundle;
     out.region = region;
     for (Field& c : out.color) c = cropped(c, bundle.region, region);
-    for (Field* f :
-         {&out.coverage, &out.height, &out.weight, &out.roughness, &out.metallic, &out.surface_weight})
+    for (Field* f : {&out.coverage, &out.height, &out.weight, &out.surface_weight})
         *f = cropped(*f, bundle.region, region);
+    for (Field* f : out.surface()) *f = cropped(*f, bundle.region, region);
     if (out.tone) *out.tone = cropped(*out.tone, bundle.region, region);
     return out;
 }

@@ -4,6 +4,7 @@
 
 #include "core/colour/srgb.h"
 #include "core/error.h"
+#include "core/field/parallel.h"
 #include "core/paint/painting.h"
 #include "core/piece/codec.h"
 #include "core/piece/references.h"
@@ -48,9 +49,9 @@ namespace {
 
 std::size_t bytes_of(const Bundle& b) {
     std::size_t n = sizeof(Bundle);
-    for (const Field* f : {&b.color[0], &b.color[1], &b.color[2], &b.coverage, &b.height, &b.weight,
-                           &b.roughness, &b.metallic})
+    for (const Field* f : {&b.color[0], &b.color[1], &b.color[2], &b.coverage, &b.height, &b.weight})
         n += f->bytes();
+    for (const Field* f : b.surface()) n += f->bytes();
     if (b.tone) n += b.tone->bytes();
     return n;
 }
@@ -128,7 +129,7 @@ std::uint64_t relief_hash(const Scene& scene) {
     const Piece& p = *scene.piece;
     Hash h;
     h << p.canvas.width << p.canvas.height << static_cast<int>(p.canvas.edge)
-      << to_string(p.canvas.background) << p.surface.roughness << p.surface.metallic;
+      << to_string(p.canvas.background) << to_json(p.surface).dump();
     for (const Element& e : p.elements) h << element_hash(scene, e);
     return h.value();
 }
@@ -154,6 +155,14 @@ Found find_placed(const Scene& scene, const std::vector<Element>& list, const Pl
 
 } // namespace
 
+namespace {
+void set_surface(Bundle& out, const Surface& s) {
+    out.roughness = s.roughness, out.metallic = s.metallic, out.specular = s.specular;
+    out.coat = s.coat, out.coat_roughness = s.coat_roughness;
+    out.sheen = s.sheen, out.sheen_roughness = s.sheen_roughness, out.sheen_tint = s.sheen_tint;
+}
+} // namespace
+
 Bundle Evaluator::relief(const Scene& scene, Region region, double scale, std::stop_token stop,
                          const Progress& progress) {
     const Piece& piece = *scene.piece;
@@ -165,7 +174,7 @@ Bundle Evaluator::relief(const Scene& scene, Region region, double scale, std::s
     for (const Element& e : piece.elements) hashes.push_back(element_hash(scene, e));
     Hash ground;
     ground << "joined" << region << scale << frame.canvas << to_string(piece.canvas.background)
-           << piece.surface.roughness << piece.surface.metallic << static_cast<int>(piece.canvas.edge);
+           << to_json(piece.surface).dump() << static_cast<int>(piece.canvas.edge);
     const auto joined_key = [&](std::size_t count) {
         Hash h = ground;
         for (std::size_t i = 0; i < count; ++i) h << hashes[i];
@@ -193,8 +202,7 @@ Bundle Evaluator::relief(const Scene& scene, Region region, double scale, std::s
         out.coverage = g.a;
         out.gives_height = true;
         out.weight = 1.0f;
-        out.roughness = piece.surface.roughness;
-        out.metallic = piece.surface.metallic;
+        set_surface(out, piece.surface);
         out.surface_weight = 1.0f;
     }
     for (std::size_t i = first; i < piece.elements.size(); ++i) {
@@ -286,8 +294,45 @@ Bundle Evaluator::own(const Frame& frame, const Element& e, const Placed& parent
     const int count = steps < 0 ? static_cast<int>(e.steps.size()) : steps;
     const Placed placed = placed_within(parent, e);
     Bundle out = stepped(frame, e, placed, region, count);
-    if (out.region == region) return out;
-    return cropped(out, intersect(out.region, region));
+    if (out.region != region) out = cropped(out, intersect(out.region, region));
+    if (e.surface) give_surface(frame, *e.surface, out);
+    return out;
+}
+
+/// The element's own surface: wherever it is, whatever its steps were; maps are read here.
+void Evaluator::give_surface(const Frame& frame, const Surface& surface, Bundle& out) {
+    set_surface(out, surface);
+    out.surface_weight = out.coverage;
+    if (out.region.empty()) return;
+    const int w = out.region.width(), h = out.region.height();
+    const auto driven = [&](std::string_view name, float value) -> Field {
+        const SurfaceMap* m = surface.map_of(name);
+        if (!m) return value;
+        const Field by = map(frame, *m->map, out.region);
+        Plane p(w, h);
+        const Rows rows(by, w);
+        parallel_rows(
+            0, h,
+            [&](int y) {
+                for (int x = 0; x < w; ++x) p(x, y) = m->black + (value - m->black) * rows(y)[x];
+            },
+            frame.stop);
+        return Field(std::move(p));
+    };
+    for (std::size_t i = 0; i < Bundle::surface_names.size(); ++i)
+        if (surface.map_of(Bundle::surface_names[i]))
+            *out.surface()[i] = driven(Bundle::surface_names[i], out.surface()[i]->constant());
+    const Field own = driven("own_color", surface.own_color);
+    if (own.is_constant() && own.constant() == 0) return;
+    const Rows k(own, w), cover(out.coverage, w);
+    const std::array<float, 3> base{srgb_decode(surface.color.r), srgb_decode(surface.color.g),
+                                    srgb_decode(surface.color.b)};
+    for (int c = 0; c < 3; ++c) {
+        Plane& to = out.color[c].writable(w, h);
+        parallel_rows(0, h, [&](int y) {
+            for (int x = 0; x < w; ++x) to(x, y) += k(y)[x] * (base[c] * cover(y)[x] - to(x, y));
+        });
+    }
 }
 
 /// The element after its first `steps` steps; the result's region contains `region`.

@@ -56,6 +56,7 @@ class Evaluator : public Memo {
     void join_element(const Frame& frame, const std::vector<Element>& list, std::size_t i,
                       const Placed& parent, Region region, Bundle& below);
     Field map(const Frame& frame, const MapRef& ref, Region region);
+    void give_surface(const Frame& frame, const Surface& surface, Bundle& out);
     Bundle group(const Frame& frame, const Element& element, const Placed& placed, Region region);
 
     template <class T> std::shared_ptr<const T> find(std::uint64_t key);

@@ -117,11 +117,6 @@ Bundle Evaluator::source(const Frame& frame, const Element& e, const Placed& pla
         out = shapes(frame, asset->layers, asset->hash, placed.to_device, region);
         if (asset->picture) paint(out, *asset, placed.to_device);
     }
-    if (e.surface) {
-        out.roughness = e.surface->roughness;
-        out.metallic = e.surface->metallic;
-        out.surface_weight = out.coverage;
-    }
     return out;
 }
 

@@ -93,24 +93,34 @@ void join_height(Bundle& below, const Bundle& own, HeightMode mode, std::stop_to
 void join_surface(Bundle& below, const Bundle& own, std::stop_token stop) {
     const Region r = own.region, b = below.region;
     const int w = b.width(), h = b.height(), shift = r.x0 - b.x0;
-    Plane &rough = below.roughness.writable(w, h), &metal = below.metallic.writable(w, h);
     const bool full = below.surface_weight.is_constant() && below.surface_weight.constant() == 1;
+    // What is the same above and below stays one number.
+    std::vector<std::pair<Plane*, OwnRows>> changed;
+    for (std::size_t i = 0; i < Bundle::surface_names.size(); ++i) {
+        Field& under = *below.surface()[i];
+        const Field& over = *own.surface()[i];
+        if (!(under.is_constant() && over.is_constant() && under.constant() == over.constant()))
+            changed.emplace_back(&under.writable(w, h), OwnRows(over, r));
+    }
+    if (full && changed.empty()) return;
     Plane* weight = full ? nullptr : &below.surface_weight.writable(w, h);
-    const OwnRows own_rough(own.roughness, r), own_metal(own.metallic, r), own_weight(own.surface_weight, r);
+    const OwnRows own_weight(own.surface_weight, r);
     parallel_rows(
         r.y0, r.y1,
         [&](int y) {
-            float *rb = rough.row(y - b.y0) + shift, *mb = metal.row(y - b.y0) + shift;
             float* wb = weight ? weight->row(y - b.y0) + shift : nullptr;
-            const float *ro = own_rough(y), *mo = own_metal(y), *wo = own_weight(y);
-            for (int x = 0; x < r.width(); ++x) {
-                if (wo[x] <= 0) continue;
-                const float before = wb ? wb[x] : 1.0f, total = wo[x] + before - wo[x] * before,
-                            k = wo[x] / total;
-                rb[x] += k * (ro[x] - rb[x]);
-                mb[x] += k * (mo[x] - mb[x]);
-                if (wb) wb[x] = total;
+            const float* wo = own_weight(y);
+            for (const auto& [plane, rows] : changed) {
+                float* to = plane->row(y - b.y0) + shift;
+                const float* from = rows(y);
+                for (int x = 0; x < r.width(); ++x) {
+                    if (wo[x] <= 0) continue;
+                    const float before = wb ? wb[x] : 1.0f, total = wo[x] + before - wo[x] * before;
+                    to[x] += wo[x] / total * (from[x] - to[x]);
+                }
             }
+            if (wb)
+                for (int x = 0; x < r.width(); ++x) wb[x] = wo[x] + wb[x] - wo[x] * wb[x];
         },
         stop);
 }

@@ -8,6 +8,8 @@ namespace bathylux {
 
 std::string painting_key(std::string_view file) { return "paint/" + std::string(file); }
 
+std::string panorama_key(std::string_view light) { return "light/" + std::string(light); }
+
 std::string strokes_file(const std::string& file, int frame) {
     const auto at = file.find("{frame}");
     return at == std::string::npos ? file : file.substr(0, at) + std::to_string(frame) + file.substr(at + 7);

@@ -22,6 +22,8 @@ struct Scene {
 
 /// The key under which the strokes kept in a file are found among the assets.
 std::string painting_key(std::string_view file);
+/// The key under which a sky light's panorama is found.
+std::string panorama_key(std::string_view light);
 /// The file of the strokes of one frame: "{frame}" in a name is the frame's number, so that every frame of a
 /// sprite can be painted on by itself.
 std::string strokes_file(const std::string& file, int frame);

@@ -4,6 +4,7 @@
 #include "core/light/normals.h"
 #include "core/light/occlusion.h"
 #include "core/relief/height.h"
+#include "core/render/tied_lights.h"
 
 namespace bathylux {
 
@@ -29,7 +30,63 @@ Plane curvature(const Bundle& relief, Region region, double scale, Edge edge, st
     return out;
 }
 
+/// Rolls bright light off, on straight colour.
+void roll_off(std::array<Plane, 3>& lit, const Field& coverage, RollOff how) {
+    const int w = lit[0].width();
+    const Rows cover(coverage, w);
+    parallel_rows(0, lit[0].height(), [&](int y) {
+        const float* a = cover(y);
+        for (Plane& p : lit) {
+            float* v = p.row(y);
+            for (int x = 0; x < w; ++x)
+                if (a[x] > 0) v[x] = a[x] * rolled_off(how, v[x] / a[x]);
+        }
+    });
+}
+
 } // namespace
+
+Lighting lighting_of(const Scene& scene) {
+    Panoramas panoramas;
+    for (const Light& l : scene.piece->lights)
+        if (const auto found = scene.assets->find(panorama_key(l.id)); found != scene.assets->end())
+            panoramas[l.id] = found->second->picture;
+    return lighting_of(*scene.piece, lights_on_canvas(*scene.piece), panoramas);
+}
+
+LitParts lit_parts(const Bundle& relief, Region region, double scale, Edge edge, const Lighting& lighting,
+                   std::stop_token stop) {
+    const auto counting = [&](Counted counted) {
+        Lighting l = lighting;
+        l.counted = counted, l.relight = 1, l.relight_blend = BlendMode::normal;
+        for (Lamp& lamp : l.lamps) lamp.body = false;
+        return shade(relief, region, scale, edge, l, stop);
+    };
+    const auto minus = [](std::array<Plane, 3>& from, const std::array<Plane, 3>& what) {
+        for (int c = 0; c < 3; ++c)
+            parallel_rows(0, from[c].height(), [&](int y) {
+                for (int x = 0; x < from[c].width(); ++x) from[c](x, y) -= what[c](x, y);
+            });
+    };
+    LitParts out;
+    const auto part = [&](Part p) -> std::array<Plane, 3>& { return out.parts[static_cast<std::size_t>(p)]; };
+    Counted around;
+    around.lamps = around.occlusion = false;
+    part(Part::ambient) = counting(around);
+    around.occlusion = true;
+    part(Part::occlusion) = counting(around);
+    minus(part(Part::occlusion), part(Part::ambient));
+    Counted lamps;
+    lamps.skies = lamps.ambient = lamps.shadow = lamps.highlights = false;
+    part(Part::diffuse) = counting(lamps);
+    lamps.diffuse = false, lamps.highlights = true;
+    part(Part::highlights) = counting(lamps);
+    // What is missing from the whole is what the shadows take, and what is laid over in the end.
+    part(Part::shadow) = shade(relief, region, scale, edge, lighting, stop);
+    for (const Part p : {Part::ambient, Part::occlusion, Part::diffuse, Part::highlights})
+        minus(part(Part::shadow), part(p));
+    return out;
+}
 
 Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge edge,
               const Lighting& lighting, std::stop_token stop) {
@@ -45,11 +102,15 @@ Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge
         for (Plane& p : normals(relief.height, relief.region, region, static_cast<float>(scale), edge, stop))
             out.channels.emplace_back(std::move(p));
         break;
-    case View::lit:
-        for (Plane& p : shade(relief, region, scale, edge, lighting, stop))
-            out.channels.emplace_back(std::move(p));
-        out.channels.push_back(part(relief.coverage));
+    case View::lit: {
+        auto lit = shade(relief, region, scale, edge, lighting, stop);
+        Field cover = part(relief.coverage);
+        show_bodies(lighting, region, scale, relief, lit, cover);
+        out.channels.push_back(std::move(cover));
+        if (lighting.roll_off != RollOff::none) roll_off(lit, out.channels[0], lighting.roll_off);
+        for (int c = 0; c < 3; ++c) out.channels.insert(out.channels.begin() + c, Field(std::move(lit[c])));
         break;
+    }
     case View::occlusion:
         out.channels.push_back(
             cropped(Field(occlusion(relief.height, relief.region, static_cast<float>(scale), edge, {}, stop)),
@@ -96,7 +157,7 @@ void render_strips(Evaluator& evaluator, const Scene& scene, View view, double s
                    const Evaluator::Progress& progress) {
     const Canvas& canvas = scene.piece->canvas;
     const Region all = canvas_region(canvas, scale);
-    const Lighting lighting = lighting_of(*scene.piece);
+    const Lighting lighting = lighting_of(scene);
     const int rows =
         canvas.edge == Edge::repeat || looks_far(view, lighting)
             ? all.height()

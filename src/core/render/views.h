@@ -9,10 +9,23 @@
 
 namespace bathylux {
 
+/// The light of a scene: its lights where the elements they go with lie, panoramas from its files.
+Lighting lighting_of(const Scene& scene);
+
 /// What can be looked at and delivered.
 enum class View { art, height, normals, lit, occlusion, slope, curvature, roughness, metallic, mask };
 inline constexpr std::array<std::string_view, 10> view_names{
     "art", "height", "normals", "lit", "occlusion", "slope", "curvature", "roughness", "metallic", "mask"};
+
+/// The lit picture taken apart; the parts, linear and premultiplied, add up to it. What shadow and occlusion take away
+/// is negative.
+enum class Part { ambient, occlusion, diffuse, highlights, shadow };
+inline constexpr std::array<std::string_view, 5> part_names{"ambient", "occlusion", "diffuse", "highlights", "shadow"};
+struct LitParts {
+    std::array<std::array<Plane, 3>, 5> parts; // in the order of Part
+};
+LitParts lit_parts(const Bundle& relief, Region region, double scale, Edge edge, const Lighting& lighting,
+                   std::stop_token stop = {});
 
 /// Some rows of a view. Art and lit: linear premultiplied R, G, B and alpha. Height: one channel, canvas px.
 /// Normals: x right, y up, z. The rest have one channel: occlusion 0…1 (see core/light/occlusion.h), slope in

@@ -1,0 +1,31 @@
+#include "app/lights_edit.h"
+
+#include "core/render/tied_lights.h"
+
+namespace bathylux {
+
+void changeLights(Document& document, const QString& name,
+                  const std::function<Described(const Light&, Described onCanvas)>& change) {
+    document.edit(name, [&](Piece& piece) {
+        for (Light& l : piece.lights)
+            if (document.isLightChosen(l.id)) put_on_canvas(piece, l, change(l, on_canvas(piece, l).what));
+    });
+}
+
+Color colorOf(const Described& what) {
+    const auto* sky = what.as<SkyLight>();
+    if (!sky) return std::get<Color>(what.get("color"));
+    // What one would call the colour of the scene, tinted.
+    const Color of = sky->scene == SkyScene::gradient  ? sky->horizon
+                     : sky->scene == SkyScene::harbour ? Color{0.86f, 0.58f, 0.42f, 1}
+                                                       : Color{0.74f, 0.8f, 0.88f, 1};
+    return {of.r * sky->color.r, of.g * sky->color.g, of.b * sky->color.b, 1};
+}
+
+LightMark markOf(const Described& what) {
+    if (what.is("strip")) return LightMark::bar;
+    if (what.is("sky")) return LightMark::arch;
+    return lamp_of(what) ? LightMark::diamond : LightMark::dot;
+}
+
+} // namespace bathylux
