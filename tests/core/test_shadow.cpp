@@ -2,8 +2,10 @@
 #include <QtTest>
 #include <numbers>
 
+#include "core/light/occlusion.h"
 #include "core/light/shade.h"
 #include "core/light/shadow.h"
+#include "marched.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -26,51 +28,6 @@ Plane relief_of_kind(const QString& kind) {
                                              3 * std::sin((x + y) / 5.0));
         }
     return p;
-}
-
-double bilinear(const Plane& h, double x, double y) {
-    x = std::clamp(x - 0.5, 0.0, n - 1.0), y = std::clamp(y - 0.5, 0.0, n - 1.0);
-    const int i = std::min(static_cast<int>(x), n - 2), j = std::min(static_cast<int>(y), n - 2);
-    const double fx = x - i, fy = y - j;
-    return (1 - fy) * ((1 - fx) * h(i, j) + fx * h(i + 1, j)) +
-           fy * ((1 - fx) * h(i, j + 1) + fx * h(i + 1, j + 1));
-}
-
-/// The elevation of the horizon from a place along a direction, as far as `reach`.
-double horizon_along(const Plane& h, double x, double y, double z, double ux, double uy, double reach) {
-    double slope = -1e9;
-    for (double t = 1; t < reach; t += 0.125) {
-        const double qx = x + t * ux, qy = y + t * uy;
-        if (qx < 0 || qy < 0 || qx > n || qy > n) break;
-        slope = std::max(slope, (bilinear(h, qx, qy) - z) / t);
-    }
-    return std::atan(slope);
-}
-
-/// How much of the light's disc is seen: the disc is cut into upright slices, each looked at along its own direction.
-double marched(const Plane& h, int px, int py, const Lamp& lamp) {
-    const double x = px + 0.5, y = py + 0.5, z = h(px, py);
-    double azimuth, elevation, reach, rho;
-    if (lamp.directional) {
-        const double flat = std::hypot(lamp.x, lamp.y);
-        azimuth = std::atan2(-lamp.y, lamp.x), elevation = std::atan2(double(lamp.z), flat), reach = 2 * n;
-        rho = lamp.size / 2 * radians_per_degree;
-    } else {
-        const double dx = lamp.x - x, dy = lamp.y - y, flat = std::hypot(dx, dy);
-        azimuth = std::atan2(dy, dx), elevation = std::atan2(lamp.z - z, flat), reach = flat;
-        rho = std::atan(lamp.size / 2 / std::hypot(flat, lamp.z - z));
-    }
-    double seen = 0, whole = 0;
-    constexpr int slices = 16, strips = 100;
-    for (int i = 0; i < slices; ++i) {
-        const double aside = (i + 0.5) / slices * 2 - 1, half = rho * std::sqrt(1 - aside * aside),
-                     a = azimuth + aside * rho / std::cos(elevation);
-        const double horizon = horizon_along(h, x, y, z, std::cos(a), std::sin(a), reach);
-        for (int k = 0; k < strips; ++k)
-            if (elevation + ((k + 0.5) / strips * 2 - 1) * half > horizon) seen += half;
-        whole += strips * half;
-    }
-    return seen / whole;
 }
 
 } // namespace
@@ -114,6 +71,26 @@ class TestShadow : public QObject {
         const double psnr = -10 * std::log10(sum / count + 1e-12);
         QVERIFY(dark > count / 60); // there is a shadow to be right about
         QVERIFY2(psnr > (far || kind != "hills" ? 39 : 34), qPrintable(QString::number(psnr)));
+    }
+
+    void the_sky_that_is_seen_is_that_of_a_slow_march_data() {
+        QTest::addColumn<QString>("kind");
+        for (const char* kind : {"step", "dome", "grating", "hills"}) QTest::addRow("%s", kind) << kind;
+    }
+    void the_sky_that_is_seen_is_that_of_a_slow_march() {
+        QFETCH(QString, kind);
+        const Plane h = relief_of_kind(kind);
+        const Plane s = occlusion(Field(h), all, 1, Edge::clamp, {32, 0});
+        double sum = 0;
+        int count = 0, dark = 0;
+        for (int y = 6; y < n - 6; y += 5)
+            for (int x = 6; x < n - 6; x += 5) {
+                const double expected = marched_sky(h, x, y);
+                sum += std::pow(s(x, y) - expected, 2), ++count, dark += expected < 0.9;
+            }
+        QVERIFY(dark > count / 40);
+        const double psnr = -10 * std::log10(sum / count + 1e-12);
+        QVERIFY2(psnr > 40, qPrintable(QString::number(psnr)));
     }
 
     void level_ground_has_no_acne_and_walls_do_not_leak() {

@@ -164,7 +164,7 @@ Plane horizons_within(const Plane& height, double dx, double dy, bool repeat, fl
 namespace {
 
 /// Lines are worked on in chunks, so that what they carry stays in the nearest cache.
-constexpr int chunk_lines = 256, slack = 32, fan_lines = 128, fan_near_rows = 3;
+constexpr int chunk_lines = 256, slack = 32, fan_lines = 256, fan_near_rows = 4;
 
 } // namespace
 
@@ -174,7 +174,8 @@ const Plane& Horizons::field(bool turned) {
     return turned_;
 }
 
-void Horizons::sweep(double dx, double dy, const Levels& levels, const Sink& sink, std::stop_token stop) {
+void Horizons::sweep(double dx, double dy, const Levels& levels, const Sink& sink, std::stop_token stop,
+                     int near_count) {
     const bool across = turned(dx, dy);
     const Plane& swept = field(across);
     const int w = swept.width(), h = swept.height();
@@ -193,7 +194,8 @@ void Horizons::sweep(double dx, double dy, const Levels& levels, const Sink& sin
         [&](int from, int to) {
             constexpr int stride = chunk_lines + slack + 16;
             std::vector<float> horizon(static_cast<std::size_t>(stride) * levels.count),
-                slope(stride);
+                slope(stride), line_slope(stride), line_less(stride);
+            const LineHorizons lines{line_slope.data(), line_less.data()};
             // The rows last met, each with the place of its first px; what is met waits until it is no more near.
             struct Held {
                 std::vector<float> px = std::vector<float>(chunk_lines + 2 * slack, no_horizon);
@@ -208,7 +210,7 @@ void Horizons::sweep(double dx, double dy, const Levels& levels, const Sink& sin
                 // Rows at which the chunk passes the field; on a tile all of them, one round ahead.
                 const auto outside = [&](int r) {
                     const int x0 = kb + first_of(r);
-                    return !repeat && (x0 > w || x0 + n + 3 < 0);
+                    return !repeat && (x0 > w || x0 + n + 4 < 0);
                 };
                 int begin = repeat ? -h : 0;
                 while (begin < h && outside(begin)) ++begin;
@@ -221,7 +223,7 @@ void Horizons::sweep(double dx, double dy, const Levels& levels, const Sink& sin
                     const int x0 = kb + shift; // of row[0]
                     now.x0 = x0, now.at = r * shear;
                     const float* heights = swept.row(y);
-                    const int met = n + 3; // px a row is held for
+                    const int met = n + 4; // px a row is held for
                     if (repeat) {
                         for (int i = 0, x = ((x0 % w) + w) % w; i < met; ++i, x = x + 1 < w ? x + 1 : 0)
                             row[i] = heights[x];
@@ -233,20 +235,39 @@ void Horizons::sweep(double dx, double dy, const Levels& levels, const Sink& sin
                         if (x0 <= -1 && x0 + met > -1) row[-1 - x0] = heights[0];
                         if (x0 <= w && x0 + met > w) row[w - x0] = heights[w - 1];
                     }
-                    const int near = std::min(near_rows, r - begin);
+                    const int near = std::min(near_count, r - begin);
                     if (r >= 0) {
                         // Px x0 + 1 + i lies between lines i and i + 1.
                         const auto part = static_cast<float>(r * shear - shift);
-                        read_horizon(carried, levels, 1 - part, step * static_cast<float>(near), row.data() + 1, n,
-                                     no_horizon, slope.data());
-                        std::array<NearRow, near_rows> close;
+                        solve_lines(carried, levels, row.data(), part, step * static_cast<float>(near), n + 1, lines);
+                        read_horizon(lines, 1 - part, row.data() + 1, n, slope.data());
+                        std::array<NearPoint, 2 * near_rows> close;
+                        int points = 0;
+                        const auto before = [&](int t) -> const Held& { return held[(r - begin - t) % held.size()]; };
                         for (int t = 1; t <= near; ++t) {
-                            const Held& before = held[(r - begin - t) % held.size()];
-                            const double at = x0 + 1 - (now.at - before.at) - before.x0, first = std::floor(at);
-                            close[t - 1] = {before.px.data() + static_cast<int>(first),
-                                            static_cast<float>(at - first), 1 / (step * static_cast<float>(t))};
+                            const double at = x0 + 1 - t * shear - before(t).x0, first = std::floor(at);
+                            const float* row_then = before(t).px.data() + static_cast<int>(first);
+                            close[points++] = {row_then, row_then + 1, static_cast<float>(at - first),
+                                               1 / (step * static_cast<float>(t))};
                         }
-                        read_near(close.data(), near, row.data() + 1, n, slope.data());
+                        // The m-th column is crossed m ÷ |shear| rows before.
+                        for (int m = 1; m <= near * std::abs(shear) + 1e-9; ++m) {
+                            const double t = m / std::abs(shear);
+                            const int t0 = std::min(static_cast<int>(t), near), t1 = std::min(t0 + 1, near);
+                            const int column = x0 + 1 - (shear > 0 ? m : -m);
+                            close[points++] = {before(t0).px.data() + (column - before(t0).x0),
+                                               before(t1).px.data() + (column - before(t1).x0),
+                                               static_cast<float>(t - t0), static_cast<float>(1 / (step * t))};
+                        }
+                        read_near(close.data(), points, row.data() + 1, n, slope.data());
+                        if (near > 0) {
+                            const double back = 1 / step, at = x0 + 1 - back * shear, first = std::floor(at);
+                            const int column = static_cast<int>(first);
+                            if (column >= x0)
+                                read_cell(row.data() + (column - x0), before(1).px.data() + (column - before(1).x0),
+                                          static_cast<float>(at - first), static_cast<float>(back), row.data() + 1, n,
+                                          slope.data());
+                        }
                         if (repeat) {
                             const int x = (((x0 + 1) % w) + w) % w, fit = std::min(n, w - x);
                             sink(y, x, fit, slope.data());
@@ -254,8 +275,8 @@ void Horizons::sweep(double dx, double dy, const Levels& levels, const Sink& sin
                         } else if (const int a = std::max(x0 + 1, 0), b = std::min(x0 + 1 + n, w); a < b)
                             sink(y, a, b - a, slope.data() + (a - x0 - 1));
                     }
-                    if (near < near_rows) continue;
-                    const Held& left = held[(r - begin - near_rows) % held.size()];
+                    if (near < near_count) continue;
+                    const Held& left = held[(r - begin - near_count) % held.size()];
                     meet_row(carried, levels, left.px.data(), static_cast<float>(left.at - std::floor(left.at)),
                              n + 1, step);
                 }
@@ -280,6 +301,30 @@ Plane near_slopes(const Plane& field, double ox, double oy, std::stop_token stop
             const int sign = y > oy ? 1 : -1;
             const int x0 = std::max(0, static_cast<int>(std::ceil(ox - away - 1e-3))),
                       x1 = std::min(w - 1, static_cast<int>(std::floor(ox + away + 1e-3)));
+            // One px away, within the cell before the place.
+            if (away > 1 && y - sign >= 0 && y - sign < h) {
+                const float *own = field.row(y), *before = field.row(y - sign);
+                for (int x = x0; x <= x1; ++x) {
+                    const float lean = static_cast<float>((x - ox) / away), back = 1 / std::sqrt(1 + lean * lean);
+                    const float at = std::clamp(static_cast<float>(x) - back * lean, 0.0f, static_cast<float>(w - 1));
+                    const int i = std::clamp(static_cast<int>(at), 0, std::max(0, w - 2)), j = std::min(i + 1, w - 1);
+                    const float f = at - static_cast<float>(i);
+                    const float here = own[i] + f * (own[j] - own[i]), there = before[i] + f * (before[j] - before[i]);
+                    to[x] = here + back * (there - here) - own[x];
+                }
+            }
+            // Where the way crosses columns: the m-th m ÷ |lean| rows before.
+            for (int x = x0; x <= x1; ++x) {
+                const float lean = static_cast<float>((x - ox) / away), steep = std::abs(lean);
+                for (int m = 1; static_cast<float>(m) <= steep * fan_near_rows && m < away * steep; ++m) {
+                    const float t = static_cast<float>(m) / steep;
+                    const int t0 = static_cast<int>(t), column = lean > 0 ? x - m : x + m;
+                    const int r0 = y - sign * t0, r1 = y - sign * std::min(t0 + 1, fan_near_rows);
+                    if (std::min(r0, r1) < 0 || std::max(r0, r1) >= h || column < 0 || column >= w) break;
+                    const float a = field(column, r0), seen = a + (t - static_cast<float>(t0)) * (field(column, r1) - a);
+                    to[x] = std::max(to[x], (seen - field(x, y)) / (t * std::sqrt(1 + lean * lean)));
+                }
+            }
             for (int t = 1; t <= fan_near_rows && t < away; ++t) {
                 const int row = y - sign * t;
                 if (row < 0 || row >= h) break;
@@ -296,6 +341,24 @@ Plane near_slopes(const Plane& field, double ox, double oy, std::stop_token stop
         },
         stop);
     return out;
+}
+
+/// Has lines meet the row that has just ceased to be near.
+void meet_fan(const Fan& fan, const float* height, int count, const Mast& mast, double away) {
+    meet_from_lamp(fan, height, count, mast, static_cast<float>(1 / (away - fan_near_rows)));
+}
+
+/// Reads the places of a chunk; those whose line would lie beyond its last take the last.
+void read_within(const Fan& fan, FromLamp place, const float* height, const float* near, int count, int lines,
+                 float* seen) {
+    const int fit = place.per > 0
+                        ? std::clamp(static_cast<int>(std::floor((static_cast<float>(lines) - place.line) / place.per)) + 1,
+                                     0, count)
+                        : count;
+    if (fit > 0) read_from_lamp(fan, place, height, near, fit, seen);
+    if (fit == count) return;
+    place.line = static_cast<float>(lines) - 1e-3f, place.per = 0, place.beside += static_cast<float>(fit);
+    read_from_lamp(fan, place, height + fit, near + fit, count - fit, seen + fit);
 }
 
 /// The two quarters above and below the mast: rows are walked outwards, lines fan out. Writes the px of `out` within
@@ -324,12 +387,19 @@ void quarter(const Plane& field, double ox, double oy, int sign, const Mast& mas
     parallel_blocks(
         0, (lines + fan_lines - 1) / fan_lines, 1,
         [&](int from, int to) {
-            Blockers blockers(fan_lines + 1);
-            std::vector<float> met(fan_lines + 1), part, found;
-            std::vector<int> line;
+            constexpr int stride = fan_lines + slack;
+            std::vector<float> carried((2 * mast_levels + 2) * stride);
+            Fan fan{};
+            for (int j = 0; j < mast_levels; ++j)
+                fan.height[j] = &carried[j * stride], fan.inverse[j] = &carried[(mast_levels + j) * stride];
+            fan.hidden = &carried[2 * mast_levels * stride], fan.less = fan.hidden + stride;
+            std::array<std::vector<float>, fan_near_rows + 1> met;
+            for (auto& m : met) m.resize(stride);
             for (int chunk = from; chunk < to; ++chunk) {
                 const int kb = chunk * fan_lines, n = std::min(fan_lines, lines - kb);
-                blockers.clear();
+                std::fill(carried.begin(), carried.begin() + mast_levels * stride, -1e15f);
+                std::fill(carried.begin() + mast_levels * stride, carried.end(), 1.0f);
+                const bool foremost = kb == 0, hindmost = kb + n == lines;
                 for (int i = 0; i < rows; ++i) {
                     if ((i & 63) == 0 && stop.stop_requested()) return;
                     const int y = first + sign * i;
@@ -337,42 +407,33 @@ void quarter(const Plane& field, double ox, double oy, int sign, const Mast& mas
                     const float* heights = field.row(y);
                     // Px whose line lies in this chunk.
                     const double start = ox + (base + kb - ox) * spread, end = ox + (base + kb + n - ox) * spread;
-                    const bool foremost = kb == 0, hindmost = kb + n == lines;
-                    if ((end < -1 - 4 && !hindmost) || (start > w + 4 && !foremost)) continue;
+                    std::vector<float>& now = met[i % met.size()];
+                    // Lines outside the field meet nothing, and nobody asks them.
+                    if ((end < -5 && !hindmost) || (start > w + 5 && !foremost)) {
+                        std::fill(now.begin(), now.end(), -1e15f);
+                        if (i >= fan_near_rows) meet_fan(fan, met[(i + 1) % met.size()].data(), n + 1, mast, away);
+                        continue;
+                    }
+                    cross_row(heights, w, static_cast<float>(start), static_cast<float>(spread), n + 1, now.data());
+                    const int inside0 = std::clamp(static_cast<int>(std::ceil((-0.999 - start) / spread)), 0, n + 1),
+                              inside1 = std::clamp(static_cast<int>(std::ceil((w - start) / spread)), 0, n + 1);
+                    std::fill(now.begin(), now.begin() + inside0, -1e15f);
+                    std::fill(now.begin() + inside1, now.end(), -1e15f);
                     const int x0 = std::max({0, foremost ? 0 : static_cast<int>(std::ceil(start)),
                                              static_cast<int>(std::ceil(lamp - away - 1e-3))}),
                               x1 = std::min({w - 1, hindmost ? w - 1 : static_cast<int>(std::ceil(end)) - 1,
                                              static_cast<int>(std::floor(lamp + away + 1e-3))});
                     if (const int count = x1 - x0 + 1; count > 0) {
-                        line.resize(count), part.resize(count);
-                        const double per = 1 / spread;
-                        for (int j = 0; j < count; ++j) {
-                            const double k = std::clamp((x0 + j - ox) * per + ox - base - kb, 0.0, n - 1e-6);
-                            line[j] = static_cast<int>(k);
-                            part[j] = static_cast<float>(k - line[j]);
-                        }
+                        solve_fan(fan, now.data(), n + 1, static_cast<float>(1 / away));
+                        fan.hidden[n + 1] = fan.hidden[n], fan.less[n + 1] = fan.less[n];
                         FromLamp place = seen_from;
                         place.away = static_cast<float>(away), place.beside = static_cast<float>(x0 - ox) + place.shift;
-                        read_from_lamp(blockers, place, line.data(), part.data(), heights + x0, near.row(y) + x0, count,
-                                       out.row(y) + x0);
+                        place.per = static_cast<float>(1 / spread);
+                        place.line = static_cast<float>((x0 - ox) / spread + ox - base - kb);
+                        read_within(fan, place, heights + x0, near.row(y) + x0, count, n, out.row(y) + x0);
                     }
-                    // What is near is looked at px by px: lines meet it later. Outside the field they meet nothing.
-                    if (i < fan_near_rows) continue;
-                    const double then = away - fan_near_rows;
-                    const float* passed = field.row(y - sign * fan_near_rows);
-                    const double begin = ox + (base + kb - ox) * then / far, gap = then / far;
-                    for (int k = 0; k <= n; ++k) {
-                        const double x = begin + k * gap;
-                        if (x <= -1 || x >= w) {
-                            met[k] = no_horizon;
-                            continue;
-                        }
-                        const int a = x < 0 ? -1 : static_cast<int>(x);
-                        const float f = static_cast<float>(x - a);
-                        const float left = passed[std::max(a, 0)], right = passed[std::min(a + 1, w - 1)];
-                        met[k] = left + f * (right - left);
-                    }
-                    meet_from_lamp(blockers, met.data(), n + 1, mast, static_cast<float>(1 / then));
+                    // What is near is looked at px by px: lines meet it later.
+                    if (i >= fan_near_rows) meet_fan(fan, met[(i + 1) % met.size()].data(), n + 1, mast, away);
                 }
             }
         },

@@ -28,11 +28,12 @@ class Horizons {
     const Plane& field(bool turned);
 
     /// What is done with a run of horizons: row, first px, count, and the steepest slope (height per px of way) under
-    /// which anything is met from each px, between the levels' slopes; no_horizon where what is met lies under the
-    /// lowest of them, the highest where it lies above. Up to 16 floats beyond the count may be read. Comes from
+    /// which anything is met from each px, the lowest level's slope where all lies under that. Up to 16 floats beyond the count may be read. Comes from
     /// several threads, every px once; in the turned field's px where that is swept.
     using Sink = std::function<void(int y, int x, int count, const float* slope)>;
-    void sweep(double dx, double dy, const Levels& levels, const Sink& sink, std::stop_token stop = {});
+    /// `near`: how many rows before a px are looked at exactly, up to near_rows.
+    void sweep(double dx, double dy, const Levels& levels, const Sink& sink, std::stop_token stop = {},
+               int near = near_rows);
 
   private:
     const Plane& height_;

@@ -10,9 +10,8 @@ namespace bathylux {
 
 namespace {
 
-/// Slopes of −60°, −35°, −18°, −6°, 2°, 10°, 19°, 29°, 41°, 54°, 68° and 82°: closer where reliefs mostly are.
-constexpr Levels sky_levels{
-    12, {-1.732f, -0.700f, -0.325f, -0.105f, 0.035f, 0.176f, 0.344f, 0.554f, 0.869f, 1.376f, 2.475f, 7.115f}};
+/// Slopes of −60°, −17°, −3°, 7°, 17°, 27°, 39°, 51° and 75°: closer where reliefs mostly are.
+constexpr Levels sky_levels{9, {-1.7f, -0.3f, -0.05f, 0.12f, 0.3f, 0.52f, 0.8f, 1.25f, 3.7f}, false};
 
 } // namespace
 
@@ -50,7 +49,7 @@ Plane occlusion(const Field& height, Region region, float per_px, Edge edge, con
             const Plane slopes = horizons_within(upright, dx, dy, repeat, sky.radius, stop);
             parallel_rows(0, h, [&](int y) { add(y, 0, w, slopes.row(y)); }, stop);
         } else
-            horizons.sweep(dx, dy, sky_levels, add, stop);
+            horizons.sweep(dx, dy, sky_levels, add, stop, 2);
     }
     if (turned.width()) {
         turned = transposed(turned);

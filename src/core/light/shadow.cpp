@@ -50,9 +50,9 @@ Plane shadow(const Field& height, Region region, float per_px, Edge edge, const 
                 const double e = elevation + across * slice.half * radius;
                 return static_cast<float>(std::tan(std::clamp(e, -1.57, 1.57)));
             };
-            // Above and below these slopes the slice is whole or gone; the lowest only helps to find what lies higher.
-            Levels levels{4, {slope(-1.5), slope(-1), slope(0), slope(1)}};
-            if (lamp.size >= 5) levels = {5, {slope(-1.5), slope(-1), slope(-0.33), slope(0.33), slope(1)}};
+            // Above and below the upper three the slice is whole or gone; the second helps to find what lies higher, and
+            // the lowest where the horizon lies that hides nothing, for what is interpolated beside it.
+            const Levels levels{5, {std::min(-0.25f, slope(-3)), slope(-1.5), slope(-1), slope(0), slope(1)}};
             const double dx = std::cos(azimuth), dy = -std::sin(azimuth);
             const bool across = Horizons::turned(dx, dy);
             if (across && !turned.width()) turned = Plane(h, w, 0.0f);
@@ -60,7 +60,7 @@ Plane shadow(const Field& height, Region region, float per_px, Edge edge, const 
             horizons.sweep(
                 dx, dy, levels,
                 [&](int y, int x, int n, const float* s) {
-                    add_share_above(s, n, levels.slope[1], levels.slope[levels.count - 1], static_cast<float>(slice.share),
+                    add_share_above(s, n, levels.slope[2], levels.slope[4], static_cast<float>(slice.share),
                                     sum.row(y) + x);
                 },
                 stop);

@@ -1,6 +1,5 @@
 #pragma once
 #include <array>
-#include <vector>
 
 namespace bathylux {
 
@@ -8,12 +7,15 @@ namespace bathylux {
 // line, one float a line and level. Arrays may be read and written up to the next multiple of 16 beyond what is
 // asked for. Nothing is fused: every instruction set gives the same values.
 
-constexpr int most_levels = 12;
+constexpr int most_levels = 9;
 
 /// The slopes at which a straight sweep keeps a running horizon, lowest first.
 struct Levels {
     int count = 0;
     std::array<float, most_levels> slope{};
+    /// A horizon between the lowest two is a guess from both, which do for what is interpolated beside a shadow; where
+    /// it would count by itself, the lowest is given and what is near decides.
+    bool guess = true;
 };
 
 /// What a chunk of lines carries along: for each level the height under which a ray of that slope, come from what
@@ -23,22 +25,38 @@ struct Carried {
     int stride;
 };
 
-/// Reads off the horizon's slope at `count` places: between lines i and i + 1, `part` of the way. Per place, d of
-/// a level is the carried horizon above `height`; it falls with the slope, and where it crosses zero lies the
-/// horizon, after `further` px more of way. Between the lowest two levels it is only known to lie there: the lowest is given. `lowest` where even
-/// that is free, the highest level's slope where none is. Made for 4, 5 and 12 levels.
-void read_horizon(const Carried& carried, const Levels& levels, float part, float further, const float* height,
-                  int count, float lowest, float* slope);
+/// The horizon of lines at a row: its slope seen from height 0 there, and how much less steep it is from 1 px higher.
+struct LineHorizons {
+    float *slope, *less;
+};
 
-/// The nearest rows are looked at px by px, exactly: between lines a wall beside the way would count as in it.
+/// Finds the horizons of `count` lines, line i crossing the row between row[i] and row[i + 1], `part` of the way, after
+/// `further` px more of way. The ray of a level passes by so much above the line's own height there; that falls with the
+/// level's slope, and where it would be nothing lies the horizon: on the line through the two levels around or below it,
+/// which is exact while one thing stands in the way. The lowest level's slope where even that is free. Made for 5 and 9
+/// levels.
+void solve_lines(const Carried& carried, const Levels& levels, const float* row, float part, float further, int count,
+                 const LineHorizons& out);
+
+/// The horizon's slope at `count` places of given height, place i between lines i and i + 1, `part` of the way: what is
+/// interpolated is the slope, as heights between px are.
+void read_horizon(const LineHorizons& lines, float part, const float* height, int count, float* slope);
+
+/// The nearest rows are looked at px by px, exactly: between lines a wall beside the way would count as in it. The
+/// relief is bilinear between px, so the way is looked at where it crosses rows and where it crosses columns.
 constexpr int near_rows = 6;
-struct NearRow {
-    const float* row; // place i lies `part` of the way from row[i] to row[i + 1]
+struct NearPoint {
+    const float *a, *b; // place i lies `part` of the way from a[i] to b[i]
     float part, inverse_way;
 };
 
-/// Raises `slope` to the steepest slope to one of the near rows, at `count` places.
-void read_near(const NearRow* rows, int near, const float* height, int count, float* slope);
+/// Raises `slope` to the steepest slope to one of the near points, at `count` places.
+void read_near(const NearPoint* points, int near, const float* height, int count, float* slope);
+
+/// The same for what lies one px away, within the cell before each place: place i lies `aside` of the way from own[i] to
+/// own[i + 1] and from before[i] to before[i + 1], and `back` of the way from the one to the other.
+void read_cell(const float* own, const float* before, float aside, float back, const float* height, int count,
+               float* slope);
 
 /// Has `count` lines meet a row of heights, place i between row[i] and row[i + 1], and go on to the next row,
 /// `step` px of way further.
@@ -58,35 +76,38 @@ void add_sky(const float* slope, const float* nx, const float* ny, const float* 
 // thing that hides it most: its height and 1 ÷ its distance (along the rows' way). From that the height up to which
 // the mast is hidden follows exactly, for any place beyond.
 
-using Mast = std::array<float, 4>;
+constexpr int mast_levels = 4;
+using Mast = std::array<float, mast_levels>;
 
-class Blockers {
-  public:
-    explicit Blockers(int lines) : data_(8 * static_cast<std::size_t>(lines)) {}
-    void clear() {
-        for (std::size_t i = 0; i < data_.size(); ++i) data_[i] = i % 8 < 4 ? -1e15f : 1;
-    }
-    float* line(int k) { return &data_[8 * static_cast<std::size_t>(k)]; } // four heights, four inverse distances
-
-  private:
-    std::vector<float> data_;
+/// One float a line: for each level the height of what hides most and 1 ÷ its distance, and, for the row at hand, up to
+/// which height the mast is hidden from height 0 there and how much less from a place 1 px higher.
+struct Fan {
+    std::array<float*, mast_levels> height, inverse;
+    float *hidden, *less;
 };
 
-void meet_from_lamp(Blockers& blockers, const float* height, int count, const Mast& mast, float inverse_away);
+/// Heights of a row where lines cross it: line i at `at` + i × `spread` px from row[0]; all within −1 … width, where the
+/// row is readable. What lies outside 0 … width − 1 is held at the edge.
+void cross_row(const float* row, int width, float at, float spread, int count, float* height);
+/// Has `count` lines meet heights at a distance.
+void meet_from_lamp(const Fan& fan, const float* height, int count, const Mast& mast, float inverse_away);
+/// Works out `hidden` and `less` for places at a distance, whose heights are about `height`.
+void solve_fan(const Fan& fan, const float* height, int count, float inverse_away);
 
 /// Places in a row, as the mast and the lamp in its middle see them.
 struct FromLamp {
-    float away;         // of the row from the mast
+    float away;          // of the row from the mast
     float beside, shift; // first place from the lamp, along the row; the mast from the lamp
-    float top;          // height of the lamp's middle
-    float half;         // half the height of the slice that shines on this mast
-    float weight;       // of that slice
+    float top;           // height of the lamp's middle
+    float half;          // half the height of the slice that shines on this mast
+    float weight;        // of that slice
+    float line, per;     // the line through the first place, and lines from place to place
 };
 
-/// Adds the slice's weight times the share of it seen at `count` places, between line[i] and the next, part[i] of the
-/// way. What shines are the slopes around the lamp's middle within half ÷ distance. `near`: the steepest slope to what
-/// lies close before each place.
-void read_from_lamp(Blockers& blockers, const FromLamp& from, const int* line, const float* part, const float* height,
-                    const float* near, int count, float* seen);
+/// Adds the slice's weight times the share of it seen at `count` places, interpolating between lines. What shines are
+/// the slopes around the lamp's middle within half ÷ distance. `near`: the steepest slope to what lies close before each
+/// place.
+void read_from_lamp(const Fan& fan, const FromLamp& from, const float* height, const float* near, int count,
+                    float* seen);
 
 } // namespace bathylux

@@ -12,68 +12,81 @@
 
 HWY_BEFORE_NAMESPACE();
 namespace bathylux::HWY_NAMESPACE {
-/// Where a falling, convex d crosses zero: on the line through the last two levels above zero, which is exact as
-/// long as one thing stands in the way; the chord to the next level would be bent by the ground close before.
-struct Crossing {
-    V at, gap, before, above, next_at;
-    HWY_INLINE void level(D d, V x, V this_gap, V previous, V value, V next_x) {
-        const auto hidden = hn::Gt(value, hn::Zero(d));
-        at = hn::IfThenElse(hidden, x, at);
-        gap = hn::IfThenElse(hidden, this_gap, gap);
-        before = hn::IfThenElse(hidden, previous, before);
-        above = hn::IfThenElse(hidden, value, above);
-        next_at = hn::IfThenElse(hidden, next_x, next_at);
-    }
-    HWY_INLINE V found(D d) const {
-        const auto fall = hn::Max(hn::Sub(before, above), hn::Set(d, 1e-20f));
-        return hn::Min(next_at, hn::Add(at, hn::Div(hn::Mul(gap, above), fall)));
-    }
-};
-
 template <int kCount>
-HWY_INLINE void ReadLevels(const Carried& c, const Levels& levels, float part, float further, const float* height,
-                           int count, float lowest, float* slope) {
+HWY_INLINE void SolveLevels(const Carried& c, const Levels& levels, const float* row, float part, float further,
+                            int count, const LineHorizons& out) {
+    const D d;
+    const auto f = hn::Set(d, part), g = hn::Set(d, 1 - part), zero = hn::Zero(d);
+    for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
+        const auto h = hn::Add(hn::Mul(g, hn::LoadU(d, row + i)), hn::Mul(f, hn::LoadU(d, row + i + 1)));
+        const auto above = [&](int j) {
+            return hn::Sub(hn::Sub(hn::LoadU(d, c.horizon + j * c.stride + i), hn::Set(d, levels.slope[j] * further)), h);
+        };
+        // The last two levels whose rays are above the ground; between the lowest two, those.
+        auto before = above(0), now = above(1);
+        auto at = hn::Set(d, levels.slope[1]), gap = hn::Set(d, levels.slope[1] - levels.slope[0]);
+        const auto free = hn::Le(levels.guess ? before : now, zero);
+        auto upper = before, lower = now;
+        for (int j = 2; j < kCount; ++j) {
+            before = now, now = above(j);
+            const auto hidden = hn::Gt(now, zero);
+            upper = hn::IfThenElse(hidden, before, upper);
+            lower = hn::IfThenElse(hidden, now, lower);
+            at = hn::IfThenElse(hidden, hn::Set(d, levels.slope[j]), at);
+            gap = hn::IfThenElse(hidden, hn::Set(d, levels.slope[j] - levels.slope[j - 1]), gap);
+        }
+        // The way to what stands there is how fast the ray's height falls with the slope.
+        const auto less = hn::Div(gap, hn::Max(hn::Sub(upper, lower), hn::Set(d, 1e-20f)));
+        const auto slope = hn::Add(at, hn::Mul(hn::Add(lower, h), less));
+        hn::StoreU(hn::IfThenElse(free, hn::Set(d, levels.slope[0]), slope), d, out.slope + i);
+        hn::StoreU(hn::IfThenElse(free, zero, less), d, out.less + i);
+    }
+}
+
+void SolveLines(const Carried& c, const Levels& levels, const float* row, float part, float further, int count,
+                const LineHorizons& out) {
+    if (levels.count == 5)
+        SolveLevels<5>(c, levels, row, part, further, count, out);
+    else
+        SolveLevels<9>(c, levels, row, part, further, count, out);
+}
+
+void ReadHorizon(const LineHorizons& lines, float part, const float* height, int count, float* slope) {
     const D d;
     const auto f = hn::Set(d, part), g = hn::Set(d, 1 - part);
-    for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
-        const auto h = hn::LoadU(d, height + i);
-        auto previous = hn::Zero(d);
-        Crossing crossing{hn::Set(d, lowest), hn::Zero(d), hn::Zero(d), hn::Zero(d), hn::Set(d, lowest)};
-        for (int j = 0; j < kCount; ++j) {
-            const float* line = c.horizon + j * c.stride + i;
-            // Weighed so, a line that has met nothing yet does not spoil its neighbour where its share is 0.
-            const auto ray = hn::Add(hn::Mul(g, hn::LoadU(d, line)), hn::Mul(f, hn::LoadU(d, line + 1)));
-            const auto value = hn::Sub(hn::Sub(ray, hn::Set(d, levels.slope[j] * further)), h);
-            crossing.level(d, hn::Set(d, levels.slope[j]),
-                           hn::Set(d, j > 0 ? levels.slope[j] - levels.slope[j - 1] : 0.0f), previous, value,
-                           hn::Set(d, levels.slope[j + 1 < kCount ? j + 1 : j]));
-            previous = value;
-        }
-        hn::StoreU(crossing.found(d), d, slope + i);
-    }
+    const auto between = [&](const float* v) {
+        return hn::Add(hn::Mul(g, hn::LoadU(d, v)), hn::Mul(f, hn::LoadU(d, v + 1)));
+    };
+    for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d)))
+        hn::StoreU(hn::Sub(between(lines.slope + i), hn::Mul(between(lines.less + i), hn::LoadU(d, height + i))), d,
+                   slope + i);
 }
 
-void ReadHorizon(const Carried& c, const Levels& levels, float part, float further, const float* height, int count,
-                 float lowest, float* slope) {
-    switch (levels.count) {
-    case 4: return ReadLevels<4>(c, levels, part, further, height, count, lowest, slope);
-    case 5: return ReadLevels<5>(c, levels, part, further, height, count, lowest, slope);
-    default: return ReadLevels<most_levels>(c, levels, part, further, height, count, lowest, slope);
-    }
-}
-
-void ReadNear(const NearRow* rows, int near, const float* height, int count, float* slope) {
+void ReadNear(const NearPoint* points, int near, const float* height, int count, float* slope) {
     const D d;
     for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
         const auto h = hn::LoadU(d, height + i);
         auto steepest = hn::LoadU(d, slope + i);
         for (int t = 0; t < near; ++t) {
-            const auto f = hn::Set(d, rows[t].part), g = hn::Set(d, 1 - rows[t].part);
-            const auto seen = hn::Add(hn::Mul(g, hn::LoadU(d, rows[t].row + i)),
-                                      hn::Mul(f, hn::LoadU(d, rows[t].row + i + 1)));
-            steepest = hn::Max(steepest, hn::Mul(hn::Sub(seen, h), hn::Set(d, rows[t].inverse_way)));
+            const auto f = hn::Set(d, points[t].part), g = hn::Set(d, 1 - points[t].part);
+            const auto seen = hn::Add(hn::Mul(g, hn::LoadU(d, points[t].a + i)), hn::Mul(f, hn::LoadU(d, points[t].b + i)));
+            steepest = hn::Max(steepest, hn::Mul(hn::Sub(seen, h), hn::Set(d, points[t].inverse_way)));
         }
         hn::StoreU(steepest, d, slope + i);
+    }
+}
+
+void ReadCell(const float* own, const float* before, float aside, float back, const float* height, int count,
+              float* slope) {
+    const D d;
+    const auto f = hn::Set(d, aside), g = hn::Set(d, 1 - aside);
+    const auto across = [&](const float* row) {
+        return hn::Add(hn::Mul(g, hn::LoadU(d, row)), hn::Mul(f, hn::LoadU(d, row + 1)));
+    };
+    for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
+        const auto seen = hn::Add(hn::Mul(hn::Set(d, 1 - back), across(own + i)),
+                                  hn::Mul(hn::Set(d, back), across(before + i)));
+        hn::StoreU(hn::Max(hn::LoadU(d, slope + i), hn::Sub(seen, hn::LoadU(d, height + i))), d, slope + i);
     }
 }
 
@@ -130,22 +143,133 @@ void AddSky(const float* slope, const float* nx, const float* ny, const float* n
     for (int j = 0; i + j < count; ++j) sum[i + j] += out[j];
 }
 
+void CrossRow(const float* row, int width, float at, float spread, int count, float* height) {
+    const D d;
+    const hn::RebindToSigned<D> di;
+    const auto last = hn::Set(di, width - 1), zero = hn::Zero(di);
+    for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
+        const auto x = hn::Add(hn::Set(d, at), hn::Mul(hn::Set(d, spread), hn::Iota(d, static_cast<float>(i))));
+        const auto floor = hn::Floor(x), f = hn::Sub(x, floor);
+        const auto left = hn::ConvertTo(di, floor);
+        const auto a = hn::GatherIndex(d, row, hn::Min(last, hn::Max(zero, left)));
+        const auto b = hn::GatherIndex(d, row, hn::Min(last, hn::Max(zero, hn::Add(left, hn::Set(di, 1)))));
+        hn::StoreU(hn::Add(a, hn::Mul(f, hn::Sub(b, a))), d, height + i);
+    }
+}
+
+void MeetFromLamp(const Fan& fan, const float* height, int count, const Mast& mast, float inverse_away) {
+    const D d;
+    const auto k = hn::Set(d, inverse_away);
+    for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
+        const auto h = hn::LoadU(d, height + i);
+        for (int j = 0; j < mast_levels; ++j) {
+            const auto m = hn::Set(d, mast[j]);
+            const auto was = hn::LoadU(d, fan.height[j] + i), inverse = hn::LoadU(d, fan.inverse[j] + i);
+            // The steepest way down from the mast's level hides most.
+            const auto more = hn::Lt(hn::Mul(hn::Sub(m, h), k), hn::Mul(hn::Sub(m, was), inverse));
+            hn::StoreU(hn::IfThenElse(more, h, was), d, fan.height[j] + i);
+            hn::StoreU(hn::IfThenElse(more, k, inverse), d, fan.inverse[j] + i);
+        }
+    }
+}
+
+void SolveFan(const Fan& fan, const float* height, int count, float inverse_away) {
+    const D d;
+    const auto k = hn::Set(d, inverse_away), one = hn::Set(d, 1.0f);
+    for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
+        const auto h = hn::LoadU(d, height + i);
+        auto best = hn::Set(d, -1e30f), hidden = best, less = hn::Zero(d);
+        for (int j = 0; j < mast_levels; ++j) {
+            // Through (1 ÷ inverse, b) and (away, h) back to the mast: (b inverse − h ÷ away) ÷ (inverse − 1 ÷ away).
+            const auto b = hn::LoadU(d, fan.height[j] + i), inverse = hn::LoadU(d, fan.inverse[j] + i);
+            const auto per = hn::Div(one, hn::Max(hn::Sub(inverse, k), hn::Set(d, 1e-9f)));
+            const auto from_ground = hn::Mul(hn::Mul(b, inverse), per), fall = hn::Mul(k, per);
+            const auto value = hn::Sub(from_ground, hn::Mul(fall, h));
+            const auto more = hn::Gt(value, best);
+            best = hn::IfThenElse(more, value, best);
+            hidden = hn::IfThenElse(more, from_ground, hidden);
+            less = hn::IfThenElse(more, fall, less);
+        }
+        hn::StoreU(hidden, d, fan.hidden + i);
+        hn::StoreU(less, d, fan.less + i);
+    }
+}
+
+HWY_INLINE V Share(D d, const Fan& fan, const FromLamp& from, V number, V h, V near) {
+    const hn::RebindToSigned<D> di;
+    const auto one = hn::Set(d, 1.0f), zero = hn::Zero(d);
+    const auto line = hn::Max(zero, hn::Add(hn::Set(d, from.line), hn::Mul(hn::Set(d, from.per), number)));
+    const auto floor = hn::Floor(line), part = hn::Sub(line, floor);
+    const auto at = hn::ConvertTo(di, floor), next = hn::Add(at, hn::Set(di, 1));
+    // Between lines it is the height on the mast that is interpolated: on a slope both neighbours cancel.
+    const auto between = [&](const float* values) {
+        const auto a = hn::GatherIndex(d, values, at), b = hn::GatherIndex(d, values, next);
+        return hn::Add(hn::Mul(hn::Sub(one, part), a), hn::Mul(part, b));
+    };
+    const auto beside = hn::Add(hn::Set(d, from.beside), number), aside = hn::Sub(beside, hn::Set(d, from.shift));
+    const auto away2 = hn::Set(d, from.away * from.away), up = hn::Sub(hn::Set(d, from.top), h);
+    const auto flat2 = hn::Max(hn::Add(away2, hn::Mul(beside, beside)), hn::Set(d, 1e-6f));
+    const auto to_mast = hn::Sqrt(hn::Add(away2, hn::Mul(aside, aside)));
+    const auto hidden = hn::Max(hn::Sub(between(fan.hidden), hn::Mul(between(fan.less), h)),
+                                hn::Add(h, hn::Mul(near, to_mast)));
+    // tan (e ± δ), δ = half ÷ distance; what would lean over backwards is as good as upright.
+    const auto slope = hn::Mul(up, InverseSqrt(d, flat2));
+    const auto delta = hn::Min(hn::Mul(hn::Set(d, from.half), InverseSqrt(d, hn::Add(flat2, hn::Mul(up, up)))),
+                               hn::Set(d, 1.2f));
+    const auto lean = hn::Mul(slope, delta), least = hn::Set(d, 1e-6f);
+    const auto high = hn::Add(h, hn::Mul(to_mast, hn::Div(hn::Add(slope, delta), hn::Max(hn::Sub(one, lean), least))));
+    const auto low = hn::Add(h, hn::Mul(to_mast, hn::Div(hn::Sub(slope, delta), hn::Max(hn::Add(one, lean), least))));
+    const auto share = hn::Div(hn::Sub(high, hidden), hn::Max(hn::Sub(high, low), hn::Set(d, 1e-9f)));
+    return hn::Mul(hn::Set(d, from.weight), hn::Min(one, hn::Max(zero, share)));
+}
+
+void ReadFromLamp(const Fan& fan, const FromLamp& from, const float* height, const float* near, int count,
+                  float* seen) {
+    const D d;
+    const int lanes = static_cast<int>(hn::Lanes(d));
+    int i = 0;
+    for (; i + lanes <= count; i += lanes)
+        hn::StoreU(hn::Add(hn::LoadU(d, seen + i), Share(d, fan, from, hn::Iota(d, static_cast<float>(i)),
+                                                         hn::LoadU(d, height + i), hn::LoadU(d, near + i))),
+                   d, seen + i);
+    if (i == count) return;
+    std::array<float, 16> h{}, n{}, out{};
+    std::copy(height + i, height + count, h.begin()), std::copy(near + i, near + count, n.begin());
+    // Lanes beyond the last place look at its line.
+    const auto number = hn::Min(hn::Iota(d, static_cast<float>(i)), hn::Set(d, static_cast<float>(count - 1)));
+    hn::StoreU(Share(d, fan, from, number, hn::LoadU(d, h.data()), hn::LoadU(d, n.data())), d, out.data());
+    for (int j = 0; i + j < count; ++j) seen[i + j] += out[j];
+}
+
 } // namespace bathylux::HWY_NAMESPACE
 HWY_AFTER_NAMESPACE();
 
 #if HWY_ONCE
 namespace bathylux {
+HWY_EXPORT(SolveLines);
 HWY_EXPORT(ReadHorizon);
 HWY_EXPORT(ReadNear);
+HWY_EXPORT(ReadCell);
 HWY_EXPORT(MeetRow);
 HWY_EXPORT(AddShareAbove);
 HWY_EXPORT(AddSky);
-void read_horizon(const Carried& carried, const Levels& levels, float part, float further, const float* height,
-                  int count, float lowest, float* slope) {
-    HWY_DYNAMIC_DISPATCH(ReadHorizon)(carried, levels, part, further, height, count, lowest, slope);
+HWY_EXPORT(CrossRow);
+HWY_EXPORT(MeetFromLamp);
+HWY_EXPORT(SolveFan);
+HWY_EXPORT(ReadFromLamp);
+void solve_lines(const Carried& carried, const Levels& levels, const float* row, float part, float further, int count,
+                 const LineHorizons& out) {
+    HWY_DYNAMIC_DISPATCH(SolveLines)(carried, levels, row, part, further, count, out);
 }
-void read_near(const NearRow* rows, int near, const float* height, int count, float* slope) {
-    HWY_DYNAMIC_DISPATCH(ReadNear)(rows, near, height, count, slope);
+void read_horizon(const LineHorizons& lines, float part, const float* height, int count, float* slope) {
+    HWY_DYNAMIC_DISPATCH(ReadHorizon)(lines, part, height, count, slope);
+}
+void read_near(const NearPoint* points, int near, const float* height, int count, float* slope) {
+    HWY_DYNAMIC_DISPATCH(ReadNear)(points, near, height, count, slope);
+}
+void read_cell(const float* own, const float* before, float aside, float back, const float* height, int count,
+               float* slope) {
+    HWY_DYNAMIC_DISPATCH(ReadCell)(own, before, aside, back, height, count, slope);
 }
 void meet_row(const Carried& carried, const Levels& levels, const float* row, float part, int count, float step) {
     HWY_DYNAMIC_DISPATCH(MeetRow)(carried, levels, row, part, count, step);
@@ -158,47 +282,18 @@ void add_sky(const float* slope, const float* nx, const float* ny, const float* 
     HWY_DYNAMIC_DISPATCH(AddSky)(slope, nx, ny, nz, count, dx, dy, sum);
 }
 
-// Four levels side by side are one vector everywhere: nothing to choose at run time.
-
-void meet_from_lamp(Blockers& blockers, const float* height, int count, const Mast& mast, float inverse_away) {
-    const auto m = mast;
-    for (int i = 0; i < count; ++i) {
-        float* h = blockers.line(i);
-        float* k = h + 4;
-        for (int j = 0; j < 4; ++j) {
-            // The steepest way down from the mast's level hides most.
-            const bool more = (m[j] - height[i]) * inverse_away < (m[j] - h[j]) * k[j];
-            h[j] = more ? height[i] : h[j];
-            k[j] = more ? inverse_away : k[j];
-        }
-    }
+void cross_row(const float* row, int width, float at, float spread, int count, float* height) {
+    HWY_DYNAMIC_DISPATCH(CrossRow)(row, width, at, spread, count, height);
 }
-
-void read_from_lamp(Blockers& blockers, const FromLamp& from, const int* line, const float* part, const float* height,
-                    const float* near, int count, float* seen) {
-    const float inverse = 1 / from.away;
-    // Through (1 ÷ k, b) and (away, h) back to the mast: (b k − h ÷ away) ÷ (k − 1 ÷ away).
-    const auto hidden_to = [&](const float* b, float h) {
-        std::array<float, 4> up;
-        for (int j = 0; j < 4; ++j)
-            up[j] = (b[j] * b[j + 4] - h * inverse) / std::max(b[j + 4] - inverse, 1e-12f);
-        return std::max(std::max(up[0], up[1]), std::max(up[2], up[3]));
-    };
-    for (int i = 0; i < count; ++i) {
-        const float beside = from.beside + static_cast<float>(i), aside = beside - from.shift, h = height[i];
-        const float up = from.top - h, flat2 = from.away * from.away + beside * beside;
-        const float flat = std::sqrt(flat2), distance = std::sqrt(flat2 + up * up);
-        const float to_mast = std::sqrt(from.away * from.away + aside * aside);
-        // tan (e ± δ), δ = half ÷ distance.
-        const float slope = up / flat, delta = std::min(from.half / distance, 1.2f);
-        const float high = h + to_mast * (1 - slope * delta > 1e-3f ? (slope + delta) / (1 - slope * delta) : 1e9f),
-                    low = h + to_mast * (1 + slope * delta > 1e-3f ? (slope - delta) / (1 + slope * delta) : -1e9f);
-        // Between lines it is the height on the mast that is interpolated: on a slope both neighbours cancel.
-        const float a = hidden_to(blockers.line(line[i]), h), b = hidden_to(blockers.line(line[i] + 1), h);
-        const float hidden = std::max((1 - part[i]) * a + part[i] * b, h + near[i] * to_mast);
-        const float share = std::clamp((high - hidden) / (high - low), 0.0f, 1.0f);
-        seen[i] += from.weight * share;
-    }
+void meet_from_lamp(const Fan& fan, const float* height, int count, const Mast& mast, float inverse_away) {
+    HWY_DYNAMIC_DISPATCH(MeetFromLamp)(fan, height, count, mast, inverse_away);
+}
+void solve_fan(const Fan& fan, const float* height, int count, float inverse_away) {
+    HWY_DYNAMIC_DISPATCH(SolveFan)(fan, height, count, inverse_away);
+}
+void read_from_lamp(const Fan& fan, const FromLamp& from, const float* height, const float* near, int count,
+                    float* seen) {
+    HWY_DYNAMIC_DISPATCH(ReadFromLamp)(fan, from, height, near, count, seen);
 }
 
 } // namespace bathylux
