@@ -54,8 +54,10 @@ struct Table {
     Region region = canvas_region(scene.piece->canvas, scale);
     Evaluator evaluator;
 
-    void show(const Bundle& relief) const {
-        const Strip lit = view_of(View::lit, relief, region, scale, Edge::clamp, lighting_of(*scene.piece));
+    void show(const Bundle& relief, bool kept = false) {
+        Lighting lighting = lighting_of(scene);
+        if (kept) lighting.memo = &evaluator, lighting.relief = 1; // as the window does: shadows of what rests stay
+        const Strip lit = view_of(View::lit, relief, region, scale, Edge::clamp, lighting);
         const Pixels pixels = develop_color({lit.channels[0], lit.channels[1], lit.channels[2]},
                                             lit.channels[3], region.width(), region.height());
         const auto range = range_of(relief.height);
@@ -190,6 +192,26 @@ std::vector<Case> core_cases() {
                            table->scene.piece = std::make_shared<const Piece>(p);
                            table->show(*relief);
                        }});
+        // The same by dusk, every light with shadow: coarse while the hand moves, then sharp.
+        for (const bool coarse : {true, false}) {
+            auto dusk = std::make_shared<Table>();
+            Piece lit = *dusk->scene.piece;
+            use_take(lit, "dusk");
+            for (Light& l : lit.lights)
+                if (l.what.kind().find("shadow")) l.what = l.what.with("shadow", true);
+            dusk->scene.piece = std::make_shared<const Piece>(lit);
+            dusk->scale *= coarse ? 0.5 : 1;
+            dusk->region = canvas_region(lit.canvas, dusk->scale);
+            auto ground = std::make_shared<Bundle>(dusk->evaluator.relief(dusk->scene, dusk->region, dusk->scale));
+            out.push_back({coarse ? "move_light_shadows" : "move_light_shadows_sharp", coarse ? 6.0 : 24.0,
+                           [dusk, ground, turn = 0]() mutable {
+                               Piece p = *dusk->scene.piece;
+                               for (Light& l : p.lights)
+                                   if (l.id == "sun") l.what = l.what.with("angle", double(++turn % 180));
+                               dusk->scene.piece = std::make_shared<const Piece>(p);
+                               dusk->show(*ground, true);
+                           }});
+        }
         auto bevelled = std::make_shared<Table>();
         out.push_back({"change_bevel", 4.0, [bevelled, turn = 0]() mutable {
                            Piece p = *bevelled->scene.piece;

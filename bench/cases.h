@@ -17,4 +17,7 @@ std::function<void()> yardstick();
 /// Work of the core at 1920 × 1080, ready to run again and again.
 std::vector<Case> core_cases();
 
+/// How the cost of light grows with lights, pixels and cores, as tables in Markdown.
+std::string growth_table();
+
 } // namespace bathylux

@@ -1,5 +1,6 @@
 // bathylux-bench: Google Benchmark over the core's hot paths, or, with --json, every figure as a ratio to
-// the yardstick, measured in the same run and interleaved with it, the least of many.
+// the yardstick, measured in the same run and interleaved with it, the least of many. --growth FILE.md puts tables of
+// how light's cost grows into a document.
 #include <benchmark/benchmark.h>
 #include <sys/resource.h>
 #include <sys/wait.h>
@@ -99,6 +100,26 @@ int as_json(const std::string& bin) {
     return large.good && start < 1e9 ? 0 : 1;
 }
 
+/// Prints the tables, or puts them between the marks of a Markdown file.
+int write_growth(const char* path) {
+    const std::string table = growth_table();
+    if (!path) {
+        std::cout << table;
+        return 0;
+    }
+    std::ifstream in(path);
+    std::string text((std::istreambuf_iterator<char>(in)), {});
+    const std::string open = "<!-- growth -->\n", close = "<!-- /growth -->";
+    const auto a = text.find(open), b = text.find(close);
+    if (a == std::string::npos || b == std::string::npos) {
+        std::cerr << path << " has no place for the table between " << open.substr(0, open.size() - 1) << " and " << close << ".\n";
+        return 1;
+    }
+    text.replace(a + open.size(), b - a - open.size(), "\n" + table + "\n");
+    std::ofstream(path) << text;
+    return 0;
+}
+
 } // namespace
 
 int main(int argc, char** argv) {
@@ -107,6 +128,7 @@ int main(int argc, char** argv) {
     QGuiApplication app(argc, argv);
     if (argc > 1 && std::string(argv[1]) == "--json")
         return as_json(QCoreApplication::applicationDirPath().toStdString());
+    if (argc > 1 && std::string(argv[1]) == "--growth") return write_growth(argc > 2 ? argv[2] : nullptr);
     benchmark::RegisterBenchmark("yardstick", [run = yardstick()](benchmark::State& s) {
         for (auto _ : s) run();
     })->Unit(benchmark::kMillisecond);

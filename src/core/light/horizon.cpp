@@ -291,6 +291,7 @@ namespace {
 /// by px, as in the straight sweep.
 Plane near_slopes(const Plane& field, double ox, double oy, std::stop_token stop) {
     const int w = field.width(), h = field.height();
+    const FieldView view{field.row(0), w, h, field.stride()};
     Plane out(w, h);
     parallel_rows(
         0, h,
@@ -301,43 +302,9 @@ Plane near_slopes(const Plane& field, double ox, double oy, std::stop_token stop
             const int sign = y > oy ? 1 : -1;
             const int x0 = std::max(0, static_cast<int>(std::ceil(ox - away - 1e-3))),
                       x1 = std::min(w - 1, static_cast<int>(std::floor(ox + away + 1e-3)));
-            // One px away, within the cell before the place.
-            if (away > 1 && y - sign >= 0 && y - sign < h) {
-                const float *own = field.row(y), *before = field.row(y - sign);
-                for (int x = x0; x <= x1; ++x) {
-                    const float lean = static_cast<float>((x - ox) / away), back = 1 / std::sqrt(1 + lean * lean);
-                    const float at = std::clamp(static_cast<float>(x) - back * lean, 0.0f, static_cast<float>(w - 1));
-                    const int i = std::clamp(static_cast<int>(at), 0, std::max(0, w - 2)), j = std::min(i + 1, w - 1);
-                    const float f = at - static_cast<float>(i);
-                    const float here = own[i] + f * (own[j] - own[i]), there = before[i] + f * (before[j] - before[i]);
-                    to[x] = here + back * (there - here) - own[x];
-                }
-            }
-            // Where the way crosses columns: the m-th m ÷ |lean| rows before.
-            for (int x = x0; x <= x1; ++x) {
-                const float lean = static_cast<float>((x - ox) / away), steep = std::abs(lean);
-                for (int m = 1; static_cast<float>(m) <= steep * fan_near_rows && m < away * steep; ++m) {
-                    const float t = static_cast<float>(m) / steep;
-                    const int t0 = static_cast<int>(t), column = lean > 0 ? x - m : x + m;
-                    const int r0 = y - sign * t0, r1 = y - sign * std::min(t0 + 1, fan_near_rows);
-                    if (std::min(r0, r1) < 0 || std::max(r0, r1) >= h || column < 0 || column >= w) break;
-                    const float a = field(column, r0), seen = a + (t - static_cast<float>(t0)) * (field(column, r1) - a);
-                    to[x] = std::max(to[x], (seen - field(x, y)) / (t * std::sqrt(1 + lean * lean)));
-                }
-            }
-            for (int t = 1; t <= fan_near_rows && t < away; ++t) {
-                const int row = y - sign * t;
-                if (row < 0 || row >= h) break;
-                const float *from = field.row(row), *own = field.row(y);
-                const auto tilt = static_cast<float>(1 / away), time = static_cast<float>(t);
-                for (int x = x0; x <= x1; ++x) {
-                    const float lean = static_cast<float>(x - ox) * tilt;
-                    const float at = std::clamp(static_cast<float>(x) - time * lean, 0.0f, static_cast<float>(w - 1));
-                    const int i = std::min(static_cast<int>(at), w - 2 < 0 ? 0 : w - 2), j = std::min(i + 1, w - 1);
-                    const float seen = from[i] + (at - static_cast<float>(i)) * (from[j] - from[i]);
-                    to[x] = std::max(to[x], (seen - own[x]) / (time * std::sqrt(1 + lean * lean)));
-                }
-            }
+            if (x0 <= x1)
+                near_towards_lamp(view, y, sign, x0, x1 - x0 + 1, static_cast<float>(ox), static_cast<float>(away),
+                                  fan_near_rows, to + x0);
         },
         stop);
     return out;

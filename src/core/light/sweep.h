@@ -94,6 +94,18 @@ void meet_from_lamp(const Fan& fan, const float* height, int count, const Mast& 
 /// Works out `hidden` and `less` for places at a distance, whose heights are about `height`.
 void solve_fan(const Fan& fan, const float* height, int count, float inverse_away);
 
+/// A field as a kernel wants it: px (x, y) at from[y × stride + x].
+struct FieldView {
+    const float* from;
+    int width, height, stride;
+};
+
+/// The steepest slopes to what lies within `near` rows towards a lamp at column `ox`, `away` rows off, for `count` places
+/// of row `y` from x0 on; `sign` is 1 where the lamp lies above. Each way is looked at one px off, where it crosses rows
+/// and where it crosses columns.
+void near_towards_lamp(const FieldView& field, int y, int sign, int x0, int count, float ox, float away, int near,
+                       float* slope);
+
 /// Places in a row, as the mast and the lamp in its middle see them.
 struct FromLamp {
     float away;          // of the row from the mast

@@ -195,6 +195,69 @@ void SolveFan(const Fan& fan, const float* height, int count, float inverse_away
     }
 }
 
+void NearTowardsLamp(const FieldView& field, int y, int sign, int x0, int count, float ox, float away, int near,
+                     float* slope) {
+    const D d;
+    const hn::RebindToSigned<D> di;
+    using VI = hn::Vec<decltype(di)>;
+    const int lanes = static_cast<int>(hn::Lanes(d));
+    const auto one = hn::Set(d, 1.0f), zero = hn::Zero(d);
+    const auto zero_i = hn::Zero(di), last = hn::Set(di, field.width - 1), stride = hn::Set(di, field.stride);
+    const auto held = [&](VI x) { return hn::Min(last, hn::Max(zero_i, x)); };
+    // The relief in a row, `at` px from its start.
+    const auto in_row = [&](int row, V at) {
+        const auto floor = hn::Floor(at), f = hn::Sub(at, floor);
+        const auto left = hn::ConvertTo(di, floor);
+        const float* from = field.from + static_cast<std::ptrdiff_t>(row) * field.stride;
+        const auto a = hn::GatherIndex(d, from, held(left)), b = hn::GatherIndex(d, from, held(hn::Add(left, hn::Set(di, 1))));
+        return hn::Add(a, hn::Mul(f, hn::Sub(b, a)));
+    };
+    const auto inside = [&](int row) { return row >= 0 && row < field.height; };
+    std::array<float, 16> out{};
+    for (int i = 0; i < count; i += lanes) {
+        const auto x = hn::Add(hn::Set(d, static_cast<float>(x0 + i)), hn::Iota(d, 0.0f));
+        const auto lean = hn::Mul(hn::Sub(x, hn::Set(d, ox)), hn::Set(d, 1 / away));
+        const auto shorter = hn::Div(one, hn::Sqrt(hn::Add(one, hn::Mul(lean, lean)))); // 1 ÷ px a row
+        const auto own = in_row(y, x);
+        auto best = hn::Set(d, -1e30f);
+        if (away > 1 && inside(y - sign)) {
+            const auto at = hn::Sub(x, hn::Mul(shorter, lean)), here = in_row(y, at), there = in_row(y - sign, at);
+            best = hn::Sub(hn::Add(here, hn::Mul(shorter, hn::Sub(there, here))), own);
+        }
+        for (int t = 1; t <= near && static_cast<float>(t) < away && inside(y - sign * t); ++t) {
+            const auto seen = in_row(y - sign * t, hn::Sub(x, hn::Mul(hn::Set(d, static_cast<float>(t)), lean)));
+            best = hn::Max(best, hn::Mul(hn::Mul(hn::Sub(seen, own), shorter), hn::Set(d, 1.0f / static_cast<float>(t))));
+        }
+        // The m-th column is crossed m ÷ |lean| rows before.
+        const auto steep = hn::Max(hn::Abs(lean), hn::Set(d, 1e-6f)), per = hn::Div(one, steep);
+        const auto reach = hn::Set(d, std::min(static_cast<float>(near), away));
+        const auto side = hn::IfThenElse(hn::Lt(lean, zero), hn::Set(d, -1.0f), one);
+        for (int m = 1; m <= near; ++m) {
+            const auto t = hn::Mul(hn::Set(d, static_cast<float>(m)), per);
+            const auto near_enough = hn::Le(t, reach);
+            if (hn::AllFalse(d, near_enough)) break;
+            const auto t0 = hn::Min(hn::Floor(t), reach), f = hn::Sub(t, t0);
+            const auto column = hn::ConvertTo(di, hn::Sub(x, hn::Mul(hn::Set(d, static_cast<float>(m)), side)));
+            const auto row_at = [&](V back) {
+                const auto row = hn::Sub(hn::Set(di, y), hn::ConvertTo(di, hn::Mul(hn::Set(d, static_cast<float>(sign)), back)));
+                return hn::Min(hn::Set(di, field.height - 1), hn::Max(zero_i, row));
+            };
+            const auto value = [&](V back) {
+                return hn::GatherIndex(d, field.from, hn::Add(hn::Mul(row_at(back), stride), held(column)));
+            };
+            const auto a = value(t0), seen = hn::Add(a, hn::Mul(f, hn::Sub(value(hn::Add(t0, one)), a)));
+            const auto found = hn::Mul(hn::Mul(hn::Sub(seen, own), shorter), hn::Mul(steep, hn::Set(d, 1.0f / static_cast<float>(m))));
+            best = hn::IfThenElse(near_enough, hn::Max(best, found), best);
+        }
+        if (i + lanes <= count) {
+            hn::StoreU(best, d, slope + i);
+            continue;
+        }
+        hn::StoreU(best, d, out.data());
+        std::copy(out.begin(), out.begin() + (count - i), slope + i);
+    }
+}
+
 HWY_INLINE V Share(D d, const Fan& fan, const FromLamp& from, V number, V h, V near) {
     const hn::RebindToSigned<D> di;
     const auto one = hn::Set(d, 1.0f), zero = hn::Zero(d);
@@ -256,6 +319,7 @@ HWY_EXPORT(AddSky);
 HWY_EXPORT(CrossRow);
 HWY_EXPORT(MeetFromLamp);
 HWY_EXPORT(SolveFan);
+HWY_EXPORT(NearTowardsLamp);
 HWY_EXPORT(ReadFromLamp);
 void solve_lines(const Carried& carried, const Levels& levels, const float* row, float part, float further, int count,
                  const LineHorizons& out) {
@@ -290,6 +354,10 @@ void meet_from_lamp(const Fan& fan, const float* height, int count, const Mast& 
 }
 void solve_fan(const Fan& fan, const float* height, int count, float inverse_away) {
     HWY_DYNAMIC_DISPATCH(SolveFan)(fan, height, count, inverse_away);
+}
+void near_towards_lamp(const FieldView& field, int y, int sign, int x0, int count, float ox, float away, int near,
+                       float* slope) {
+    HWY_DYNAMIC_DISPATCH(NearTowardsLamp)(field, y, sign, x0, count, ox, away, near, slope);
 }
 void read_from_lamp(const Fan& fan, const FromLamp& from, const float* height, const float* near, int count,
                     float* seen) {
