@@ -340,8 +340,14 @@ LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
     for (const char* id : {"roll_off", "relight", "relight_blend"})
         add(of(Piece::parameters, id), of(Piece::parameters, id).get(&piece), piece_of);
     const auto show = [this, fold, first] {
-        for (std::size_t i = first; i < footer_.size(); ++i) footer_[i]->setVisible(moreOpen_);
         const Piece& q = desk_.document.piece();
+        // How grooves darken is told only where they do.
+        const bool grooves = q.ambient.occlusion || std::any_of(q.lights.begin(), q.lights.end(), [](const Light& l) {
+                                 const auto* sky = l.what.as<SkyLight>();
+                                 return sky && sky->shadow;
+                             });
+        for (std::size_t i = first; i < footer_.size(); ++i)
+            footer_[i]->setVisible(moreOpen_ && (grooves || (i != first + 2 && i != first + 3)));
         QStringList says;
         if (q.ambient.occlusion) says << tr("grooves darken");
         if (q.roll_off != RollOff::none) says << tr("rolled off");
@@ -479,6 +485,22 @@ void LightDesk::addControls(QVBoxLayout* open, const Light& l, QWidget* inside) 
         controls_.push_back(makeControl(p, p.get(defaults.get()), b, doc, inside));
         open->addWidget(controls_.back());
         if (p.id == "color" && !sky) open->addWidget(temperatureScale(inside));
+        if (p.id == "file") {
+            // What is wrong with the panorama; until it is found, the three colours shine.
+            auto* trouble = new QLabel(inside);
+            trouble->setWordWrap(true);
+            trouble->setStyleSheet("color: " + Theme::current().signal.name());
+            const auto show = [this, trouble, id = l.id] {
+                const Asset* asset = desk_.asset(panorama_key(id));
+                const QString says = asset ? QString::fromStdString(asset->trouble) : QString();
+                trouble->setText(says);
+                trouble->setVisible(!says.isEmpty());
+            };
+            show();
+            refreshers_.push_back(show);
+            connect(&desk_.renderer, &Renderer::framed, trouble, show);
+            open->addWidget(trouble);
+        }
     }
     if (!sky) {
         auto* row = new QWidget(inside);
@@ -534,8 +556,15 @@ QWidget* LightDesk::temperatureScale(QWidget* parent) {
     scale->setObjectName("temperature");
     Document& doc = desk_.document;
     const auto show = [scale, &doc] {
-        if (const Light* l = doc.light(); l && l->what.kind().find("color"))
-            scale->setValue(std::round(temperature_of(colorOf(l->what)) / 50) * 50);
+        const Light* l = doc.light();
+        if (!l || !l->what.kind().find("color")) return;
+        // Colours that no glowing body has show a dash.
+        const Color c = colorOf(l->what);
+        const double kelvin = temperature_of(c);
+        const Color glow = color_of_temperature(kelvin);
+        const float most = std::max({c.r, c.g, c.b, 1e-6f});
+        const double off = std::hypot(c.r / most - glow.r, c.g / most - glow.g, c.b / most - glow.b);
+        scale->setValue(off < 0.12 ? std::optional(std::round(kelvin / 50) * 50) : std::nullopt);
     };
     show();
     refreshers_.push_back(show);

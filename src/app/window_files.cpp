@@ -25,6 +25,7 @@
 #include "core/check/recognise.h"
 #include "core/error.h"
 #include "core/make/sprites.h"
+#include "core/piece/lights.h"
 #include "core/piece/codec.h"
 #include "core/piece/references.h"
 #include "core/piece/sources.h"
@@ -188,6 +189,13 @@ bool Window::saveTo(const QString& path) {
             }
         };
         relink_all(piece.elements);
+        const auto relink_lights = [&](std::vector<Light>& lights) {
+            for (Light& l : lights)
+                if (const auto* sky = l.what.as<SkyLight>(); sky && !sky->file.empty())
+                    l.what = l.what.with("file", relinked(sky->file, doc.state().store, folder));
+        };
+        relink_lights(piece.lights);
+        for (Take& t : piece.takes) relink_lights(t.lights);
         Evaluator evaluator(0);
         files::Bytes thumbnail;
         if (!path.endsWith(".json"))

@@ -45,6 +45,7 @@ struct Material {
     V f0[3], rise[3]; // F0, F90 − F0
     V diffuse[3];     // (1 − metallic) base ÷ π
     V shine;          // 1, or 0 where highlights do not count
+    bool whole;       // all light counts
     // KHR_materials_clearcoat: its weight here, and its lobe. KHR_materials_sheen: colour, what it leaves to the base,
     // 1 ÷ α.
     V coat, under_coat;
@@ -117,15 +118,18 @@ HWY_INLINE V Soft(D d, const Material& m, const Toward& l, V nz) {
 }
 
 /// Adds what comes of one direction: `scale` is what arrives, times the light's power; `dv` and `coat` the lobes.
-template <bool kRich>
-HWY_INLINE void AddLobes(D d, const Material& m, const Facing& n, const Toward& l, V dv, V coat, V scale, V matte,
+template <bool kRich, bool kMatte>
+HWY_INLINE void AddLobes(D d, const Material& m, const Facing& n, const Toward& l, V dv, V coat, V scale,
                          const float* power, V* sum) {
     const auto soft = kRich ? Soft(d, m, l, n.nz) : dv;
     for (int c = 0; c < 3; ++c) {
-        // (1 − F) diffuse n·l + F D V n·l, with one product less.
-        const auto diffuse = hn::Mul(hn::Mul(m.diffuse[c], l.ndl), matte);
         const auto f = hn::Add(m.f0[c], hn::Mul(m.rise[c], l.w5));
-        auto out = hn::Add(diffuse, hn::Mul(f, hn::Sub(dv, diffuse)));
+        auto out = hn::Mul(f, dv);
+        if (kMatte) {
+            // (1 − F) diffuse n·l + F D V n·l, with one product less.
+            const auto diffuse = hn::Mul(m.diffuse[c], l.ndl);
+            out = hn::Add(diffuse, hn::Mul(f, hn::Sub(dv, diffuse)));
+        }
         if (kRich) {
             out = hn::Add(hn::Mul(out, m.under_sheen), hn::Mul(hn::Mul(m.sheen[c], soft), m.shine));
             out = hn::Add(hn::Mul(out, m.under_coat), hn::Mul(m.coat, coat));
@@ -138,12 +142,12 @@ template <bool kRich>
 HWY_INLINE void AddLight(D d, const Material& m, const Facing& n, V lx, V ly, V lz, V scale, const float* power, bool wide,
                          V delta2, V* sum) {
     const auto l = Look(d, n, lx, ly, lz);
-    const auto one = hn::Set(d, 1.0f);
-    const auto shine = hn::Mul(m.shine, Shine(d, wide ? Widened(d, m.lobe, n.nz, delta2) : m.lobe, l, n.nz));
+    auto shine = Shine(d, wide ? Widened(d, m.lobe, n.nz, delta2) : m.lobe, l, n.nz);
+    if (!m.whole) shine = hn::Mul(m.shine, shine);
     auto coat = shine;
     if (kRich)
         coat = hn::Mul(m.shine, Shine(d, wide ? Widened(d, m.coat_lobe, n.nz, delta2) : m.coat_lobe, l, n.nz));
-    AddLobes<kRich>(d, m, n, l, shine, coat, scale, one, power, sum);
+    AddLobes<kRich, true>(d, m, n, l, shine, coat, scale, power, sum);
 }
 
 /// Nodes and weights of Gauss–Legendre quadrature on −1…1.
@@ -190,13 +194,13 @@ HWY_INLINE void AddAlong(D d, const Material& m, const Facing& n, const Bar& bar
         if (kMatte) {
             Material dull = m;
             dull.shine = zero;
-            AddLobes<kRich>(d, dull, n, l, zero, zero, scale, one, lamp.power.data(), sum);
+            AddLobes<kRich, true>(d, dull, n, l, zero, zero, scale, lamp.power.data(), sum);
             continue;
         }
         const auto delta = hn::Mul(hn::Set(d, 0.5f * lamp.size), inverse), delta2 = hn::Mul(delta, delta);
         const auto shine = hn::Mul(m.shine, Shine(d, Widened(d, m.lobe, n.nz, delta2), l, n.nz));
         const auto coat = kRich ? hn::Mul(m.shine, Shine(d, Widened(d, m.coat_lobe, n.nz, delta2), l, n.nz)) : zero;
-        AddLobes<kRich>(d, m, n, l, shine, coat, scale, zero, lamp.power.data(), sum);
+        AddLobes<kRich, false>(d, m, n, l, shine, coat, scale, lamp.power.data(), sum);
     }
 }
 
@@ -246,6 +250,7 @@ HWY_INLINE Material MakeMaterial(D d, const MaterialRow& row, int x, V nz, const
     const auto f90 = hn::Add(hn::Mul(not_metal, specular), metal);
     const auto matte = hn::Set(d, counted.diffuse ? inverse_pi : 0.0f);
     m.shine = counted.highlights ? one : zero;
+    m.whole = counted.highlights;
     for (int c = 0; c < 3; ++c) {
         m.f0[c] = hn::Add(plain, hn::Mul(base[c], metal));
         m.rise[c] = hn::Sub(f90, m.f0[c]);
@@ -317,8 +322,10 @@ template <bool kRich> HWY_INLINE void ShadeRowOf(const ShadeRow& row, const Ligh
                                         hn::Set(d, 1e-12f));
                 const auto inverse = InverseSqrt(d, d2);
                 lx = hn::Mul(dx, inverse), ly = hn::Mul(dy, inverse), lz = hn::Mul(dz, inverse);
-                const auto delta = hn::Mul(hn::Set(d, 0.5f * lamp.size), inverse);
-                delta2 = hn::Mul(delta, delta);
+                if (lamp.size > 0) {
+                    const auto delta = hn::Mul(hn::Set(d, 0.5f * lamp.size), inverse);
+                    delta2 = hn::Mul(delta, delta);
+                }
                 if (lamp.falloff != Falloff::none) {
                     const auto k = hn::Mul(hn::Set(d, lamp.distance), inverse);
                     scale = lamp.falloff == Falloff::square ? hn::Mul(k, k) : k;
