@@ -56,7 +56,8 @@ struct Table {
 
     void show(const Bundle& relief, bool kept = false) {
         Lighting lighting = lighting_of(scene);
-        if (kept) lighting.memo = &evaluator, lighting.relief = 1; // as the window does: shadows of what rests stay
+        if (kept)
+            lighting.memo = &evaluator, lighting.relief = 1; // as the window does: shadows of what rests stay
         const Strip lit = view_of(View::lit, relief, region, scale, Edge::clamp, lighting);
         const Pixels pixels = develop_color({lit.channels[0], lit.channels[1], lit.channels[2]},
                                             lit.channels[3], region.width(), region.height());
@@ -202,7 +203,8 @@ std::vector<Case> core_cases() {
             dusk->scene.piece = std::make_shared<const Piece>(lit);
             dusk->scale *= coarse ? 0.5 : 1;
             dusk->region = canvas_region(lit.canvas, dusk->scale);
-            auto ground = std::make_shared<Bundle>(dusk->evaluator.relief(dusk->scene, dusk->region, dusk->scale));
+            auto ground =
+                std::make_shared<Bundle>(dusk->evaluator.relief(dusk->scene, dusk->region, dusk->scale));
             out.push_back({coarse ? "move_light_shadows" : "move_light_shadows_sharp", coarse ? 6.0 : 24.0,
                            [dusk, ground, turn = 0]() mutable {
                                Piece p = *dusk->scene.piece;

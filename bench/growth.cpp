@@ -29,8 +29,9 @@ Bundle relief_of(int w, int h) {
     Plane height(w, h);
     for (int y = 0; y < h; ++y)
         for (int x = 0; x < w; ++x)
-            height(x, y) = 10 + 6 * std::sin(0.031f * static_cast<float>(x)) * std::cos(0.023f * static_cast<float>(y)) +
-                           2 * std::sin(0.21f * static_cast<float>(x + y));
+            height(x, y) =
+                10 + 6 * std::sin(0.031f * static_cast<float>(x)) * std::cos(0.023f * static_cast<float>(y)) +
+                2 * std::sin(0.21f * static_cast<float>(x + y));
     Bundle b;
     b.region = {0, 0, w, h};
     b.color = {0.6f, 0.5f, 0.4f};
@@ -75,9 +76,11 @@ std::string growth_table() {
         out << "| " << name << " | " << ms << " | " << ms / g << " |\n";
     };
     out << "Yardstick G: " << g << " ms.\n\n| 1920 × 1080 | ms | G |\n|---|---|---|\n";
-    for (const int n : {1, 2, 4, 8, 16}) row(std::to_string(n) + " lamps", least_of(5, shaded(full, lamps(n, 1920, 1080, false))));
     for (const int n : {1, 2, 4, 8, 16})
-        row(std::to_string(n) + " lamps, soft shadows", least_of(n > 4 ? 1 : 2, shaded(full, lamps(n, 1920, 1080, true))));
+        row(std::to_string(n) + " lamps", least_of(5, shaded(full, lamps(n, 1920, 1080, false))));
+    for (const int n : {1, 2, 4, 8, 16})
+        row(std::to_string(n) + " lamps, soft shadows",
+            least_of(n > 4 ? 1 : 2, shaded(full, lamps(n, 1920, 1080, true))));
     for (const int cores : {1, 2}) {
         const tbb::global_control limit(tbb::global_control::max_allowed_parallelism, cores);
         const std::string on = cores == 1 ? ", one core" : ", two cores";
@@ -85,14 +88,16 @@ std::string growth_table() {
         row("far light of 2°, soft shadow" + on, least_of(3, shaded(full, sun())));
         row("lamp, soft shadow" + on, least_of(2, shaded(full, lamps(1, 1920, 1080, true))));
     }
-    out << "\n| megapixels | 4 lamps, ms | ns a px | far light with soft shadow, ms | ns a px |\n|---|---|---|---|---|\n";
+    out << "\n| megapixels | 4 lamps, ms | ns a px | far light with soft shadow, ms | ns a px "
+           "|\n|---|---|---|---|---|\n";
     for (const int side : {1024, 2048, 4096, 8192}) {
         const Bundle b = relief_of(side, side);
         const double px = static_cast<double>(side) * side;
         const int rounds = side > 2048 ? 1 : 3;
-        const double four = least_of(rounds, shaded(b, lamps(4, side, side, false))), far = least_of(rounds, shaded(b, sun()));
-        out << "| " << side * side / (1024 * 1024) << " | " << four << " | " << four * 1e6 / px << " | " << far << " | "
-            << far * 1e6 / px << " |\n";
+        const double four = least_of(rounds, shaded(b, lamps(4, side, side, false))),
+                     far = least_of(rounds, shaded(b, sun()));
+        out << "| " << side * side / (1024 * 1024) << " | " << four << " | " << four * 1e6 / px << " | "
+            << far << " | " << far * 1e6 / px << " |\n";
     }
     return out.str();
 }

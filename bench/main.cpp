@@ -1,6 +1,6 @@
 // bathylux-bench: Google Benchmark over the core's hot paths, or, with --json, every figure as a ratio to
-// the yardstick, measured in the same run and interleaved with it, the least of many. --growth FILE.md puts tables of
-// how light's cost grows into a document.
+// the yardstick, measured in the same run and interleaved with it, the least of many. --growth FILE.md puts
+// tables of how light's cost grows into a document.
 #include <benchmark/benchmark.h>
 #include <sys/resource.h>
 #include <sys/wait.h>
@@ -112,7 +112,8 @@ int write_growth(const char* path) {
     const std::string open = "<!-- growth -->\n", close = "<!-- /growth -->";
     const auto a = text.find(open), b = text.find(close);
     if (a == std::string::npos || b == std::string::npos) {
-        std::cerr << path << " has no place for the table between " << open.substr(0, open.size() - 1) << " and " << close << ".\n";
+        std::cerr << path << " has no place for the table between " << open.substr(0, open.size() - 1)
+                  << " and " << close << ".\n";
         return 1;
     }
     text.replace(a + open.size(), b - a - open.size(), "\n" + table + "\n");

@@ -6,8 +6,9 @@
 
 namespace bathylux {
 
-/// What one keeps to start from again in other pieces: surfaces and arrangements of lights, by name, in a file of the
-/// user's configuration, written at once and whole. A file that cannot be read counts as empty and is set aside.
+/// What one keeps to start from again in other pieces: surfaces and arrangements of lights, by name, in a
+/// file of the user's configuration, written at once and whole. A file that cannot be read counts as empty
+/// and is set aside.
 class Kept {
   public:
     explicit Kept(const QString& kind) : kind_(kind) {}

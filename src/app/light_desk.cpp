@@ -60,9 +60,9 @@ LightRow::LightRow(Desk& desk, const std::string& id, QWidget* parent)
     setFixedHeight(34);
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     if (const Light* l = light()) setAccessibleName(nameOf(*l));
-    setToolTip(
-        tr("Click to choose (Shift: several), the mark switches it (Shift: alone), drag the scale for its intensity, "
-           "double-click to rename"));
+    setToolTip(tr("Click to choose (Shift: several), the mark switches it (Shift: alone), drag the scale for "
+                  "its intensity, "
+                  "double-click to rename"));
 }
 
 const Light* LightRow::light() const {
@@ -300,7 +300,8 @@ LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
     start->setObjectName("situations");
     start->setPopupMode(QToolButton::InstantPopup);
     auto* situations_menu = new QMenu(start);
-    connect(situations_menu, &QMenu::aboutToShow, this, [this, situations_menu] { fillSituations(situations_menu); });
+    connect(situations_menu, &QMenu::aboutToShow, this,
+            [this, situations_menu] { fillSituations(situations_menu); });
     fillSituations(situations_menu);
     start->setMenu(situations_menu);
     row->addWidget(start);
@@ -342,10 +343,11 @@ LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
     const auto show = [this, fold, first] {
         const Piece& q = desk_.document.piece();
         // How grooves darken is told only where they do.
-        const bool grooves = q.ambient.occlusion || std::any_of(q.lights.begin(), q.lights.end(), [](const Light& l) {
-                                 const auto* sky = l.what.as<SkyLight>();
-                                 return sky && sky->shadow;
-                             });
+        const bool grooves =
+            q.ambient.occlusion || std::any_of(q.lights.begin(), q.lights.end(), [](const Light& l) {
+                const auto* sky = l.what.as<SkyLight>();
+                return sky && sky->shadow;
+            });
         for (std::size_t i = first; i < footer_.size(); ++i)
             footer_[i]->setVisible(moreOpen_ && (grooves || (i != first + 2 && i != first + 3)));
         QStringList says;
@@ -353,7 +355,10 @@ LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
         if (q.roll_off != RollOff::none) says << tr("rolled off");
         if (q.relight != 1 || q.relight_blend != BlendMode::normal)
             says << tr("%1 % over flat").arg(qRound(100 * q.relight));
-        fold->setFace(tr("More"), moreOpen_ ? QString() : says.isEmpty() ? tr("grooves, roll-off, over flat") : says.join(", "),
+        fold->setFace(tr("More"),
+                      moreOpen_        ? QString()
+                      : says.isEmpty() ? tr("grooves, roll-off, over flat")
+                                       : says.join(", "),
                       true, moreOpen_);
     };
     showMore_ = show;
@@ -447,7 +452,8 @@ void LightDesk::rebuild() {
 void LightDesk::addControls(QVBoxLayout* open, const Light& l, QWidget* inside) {
     Document& doc = desk_.document;
     if (doc.chosenLights().size() > 1) {
-        auto* many = new QLabel(tr("%1 lights chosen: changed together").arg(doc.chosenLights().size()), inside);
+        auto* many =
+            new QLabel(tr("%1 lights chosen: changed together").arg(doc.chosenLights().size()), inside);
         many->setStyleSheet("color: " + Theme::current().second.name());
         many->setWordWrap(true);
         open->addWidget(many);
@@ -461,7 +467,8 @@ void LightDesk::addControls(QVBoxLayout* open, const Light& l, QWidget* inside) 
     for (const Parameter& p : l.what.kind().parameters) {
         if (p.id == "intensity") continue; // on its row
         if (sky && p.id == "file" && sky->scene != SkyScene::file) continue;
-        if (sky && sky->scene != SkyScene::gradient && (p.id == "zenith" || p.id == "horizon" || p.id == "ground"))
+        if (sky && sky->scene != SkyScene::gradient &&
+            (p.id == "zenith" || p.id == "horizon" || p.id == "ground"))
             continue;
         Binding b;
         b.get = [&doc, &p]() -> std::optional<Value> {
@@ -511,17 +518,15 @@ void LightDesk::addControls(QVBoxLayout* open, const Light& l, QWidget* inside) 
         with->setObjectName("goesWith");
         with->setAccessibleName(tr("Goes with"));
         with->addItem(tr("the canvas"), QString());
-        for_each_element(doc.piece().elements, [&](const Element& e) {
-            with->addItem(nameOf(e), QString::fromStdString(e.id));
-        });
+        for_each_element(doc.piece().elements,
+                         [&](const Element& e) { with->addItem(nameOf(e), QString::fromStdString(e.id)); });
         with->setCurrentIndex(std::max(0, with->findData(QString::fromStdString(l.tied))));
         with->setMaximumWidth(130);
         h->addWidget(with);
         connect(with, &QComboBox::activated, this, [&doc, with, each] {
             const std::string to = with->currentData().toString().toStdString();
-            doc.edit(tr("Tie light"), [&](Piece& piece) {
-                each(piece, [&](Light& light) { tie_to(piece, light, to); });
-            });
+            doc.edit(tr("Tie light"),
+                     [&](Piece& piece) { each(piece, [&](Light& light) { tie_to(piece, light, to); }); });
         });
         open->addWidget(row);
     }
@@ -541,7 +546,8 @@ void LightDesk::addControls(QVBoxLayout* open, const Light& l, QWidget* inside) 
                  [&](Piece& piece) { each(piece, [&](Light& light) { light.alone = on; }); });
     });
     open->addWidget(row);
-    auto* remove = linkButton(doc.chosenLights().size() > 1 ? tr("delete these lights") : tr("delete this light"), inside);
+    auto* remove = linkButton(
+        doc.chosenLights().size() > 1 ? tr("delete these lights") : tr("delete this light"), inside);
     connect(remove, &QToolButton::clicked, this, &LightDesk::removeLight);
     open->addWidget(remove, 0, Qt::AlignRight);
 }
@@ -585,7 +591,9 @@ void LightDesk::addLight(const QString& kind) {
     doc.edit(tr("Add light"), [&](Piece& p) {
         Light l;
         l.what = Described(light_kind(kind.toStdString()));
-        l.id = id = free_id(p, kind == "point" ? "lamp" : kind == "directional" ? "light" : kind.toStdString());
+        l.id = id = free_id(p, kind == "point"         ? "lamp"
+                               : kind == "directional" ? "light"
+                                                       : kind.toStdString());
         l.name = std::string(l.what.kind().name);
         int same = 1;
         for (const Light& other : p.lights) same += other.what.is(kind.toStdString());
@@ -650,7 +658,8 @@ void LightDesk::fillTakes(QMenu* menu) {
         QString now;
         for (const Take& t : doc.piece().takes)
             if (t.id == doc.piece().take) now = nameOf(t);
-        const QString name = QInputDialog::getText(this, tr("Rename take"), tr("Name"), QLineEdit::Normal, now, &good);
+        const QString name =
+            QInputDialog::getText(this, tr("Rename take"), tr("Name"), QLineEdit::Normal, now, &good);
         if (good && !name.trimmed().isEmpty())
             doc.edit(tr("Rename take"), [&](Piece& p) {
                 for (Take& t : p.takes)
@@ -664,7 +673,8 @@ void LightDesk::goToTake(const std::string& id) {
     Document& doc = desk_.document;
     if (id == doc.piece().take) return;
     doc.edit(tr("Change take"), [&](Piece& p) { use_take(p, id); });
-    doc.chooseLight(doc.piece().lights.empty() ? QString() : QString::fromStdString(doc.piece().lights.back().id));
+    doc.chooseLight(doc.piece().lights.empty() ? QString()
+                                               : QString::fromStdString(doc.piece().lights.back().id));
 }
 
 void LightDesk::keepTake() {
@@ -682,17 +692,20 @@ void LightDesk::keepTake() {
         if (p.takes.empty()) p.take = add();
         const std::string next = add();
         Take& t = p.takes.back();
-        t.lights = p.lights, t.ambient = p.ambient, t.exposure = p.exposure, t.keep_flat_color = p.keep_flat_color;
+        t.lights = p.lights, t.ambient = p.ambient, t.exposure = p.exposure,
+        t.keep_flat_color = p.keep_flat_color;
         for (Light& l : t.lights) l.id = free_id(p, l.id);
         use_take(p, next);
     });
-    doc.chooseLight(doc.piece().lights.empty() ? QString() : QString::fromStdString(doc.piece().lights.back().id));
+    doc.chooseLight(doc.piece().lights.empty() ? QString()
+                                               : QString::fromStdString(doc.piece().lights.back().id));
 }
 
 void LightDesk::deleteTake() {
     desk_.document.edit(tr("Delete take"), [](Piece& p) {
         const std::string gone = p.take;
-        const auto at = std::find_if(p.takes.begin(), p.takes.end(), [&](const Take& t) { return t.id == gone; });
+        const auto at =
+            std::find_if(p.takes.begin(), p.takes.end(), [&](const Take& t) { return t.id == gone; });
         if (at == p.takes.end()) return;
         if (p.takes.size() > 1) use_take(p, at == p.takes.begin() ? p.takes[1].id : (at - 1)->id);
         std::erase_if(p.takes, [&](const Take& t) { return t.id == gone; });
@@ -709,13 +722,15 @@ void LightDesk::nextTake() {
 
 void LightDesk::fillSituations(QMenu* menu) {
     menu->clear();
-    for (const auto& [id, words] : situations()) menu->addAction(words, this, [this, id = id] { arrange(id); });
+    for (const auto& [id, words] : situations())
+        menu->addAction(words, this, [this, id = id] { arrange(id); });
     const Kept kept("arrangements");
     if (const QStringList names = kept.names(); !names.isEmpty()) {
         menu->addSeparator();
         for (const QString& name : names) menu->addAction(name, this, [this, name] { arrangeKept(name); });
         QMenu* forget = menu->addMenu(tr("Forget"));
-        for (const QString& name : names) forget->addAction(name, [name] { Kept("arrangements").remove(name); });
+        for (const QString& name : names)
+            forget->addAction(name, [name] { Kept("arrangements").remove(name); });
     }
     menu->addSeparator();
     menu->addAction(tr("Keep this arrangement…"), this, &LightDesk::keepArrangement);
@@ -724,7 +739,8 @@ void LightDesk::fillSituations(QMenu* menu) {
 /// Places and lengths are kept for a canvas whose smaller side is 1000 px.
 void LightDesk::keepArrangement() {
     bool good = false;
-    const QString name = QInputDialog::getText(this, tr("Keep this arrangement"), tr("Name"), QLineEdit::Normal, {}, &good);
+    const QString name =
+        QInputDialog::getText(this, tr("Keep this arrangement"), tr("Name"), QLineEdit::Normal, {}, &good);
     if (!good || name.trimmed().isEmpty()) return;
     Json lights = Json::array();
     const Piece& p = desk_.document.piece();
@@ -733,7 +749,11 @@ void LightDesk::keepArrangement() {
         lights.push_back(to_json(l));
     }
     const Json ambient = {{"color", to_string(p.ambient.color)}, {"intensity", p.ambient.intensity}};
-    if (!Kept("arrangements").put(name.trimmed(), {{"width", p.canvas.width}, {"height", p.canvas.height}, {"lights", lights}, {"ambient", ambient}}))
+    if (!Kept("arrangements")
+             .put(name.trimmed(), {{"width", p.canvas.width},
+                                   {"height", p.canvas.height},
+                                   {"lights", lights},
+                                   {"ambient", ambient}}))
         emit refused(tr("The arrangement could not be kept: the folder for settings cannot be written to."));
 }
 
@@ -754,7 +774,10 @@ void LightDesk::arrangeKept(const QString& name) {
                 for (const Parameter& q : l.what.kind().parameters) {
                     if (q.unit != Unit::px) continue;
                     const bool x = q.id == "x" || q.id == "target_x", y = q.id == "y" || q.id == "target_y";
-                    l.what = l.what.with(q, held(q, std::get<double>(l.what.get(q)) * (x ? p.canvas.width / w : y ? p.canvas.height / h : k)));
+                    l.what =
+                        l.what.with(q, held(q, std::get<double>(l.what.get(q)) * (x   ? p.canvas.width / w
+                                                                                  : y ? p.canvas.height / h
+                                                                                      : k)));
                 }
                 l.id = free_id(p, l.id);
                 p.lights.push_back(l);
@@ -799,14 +822,17 @@ void LightDesk::arrange(const QString& s) {
         if (s == "ring")
             for (int i = 0; i < 6; ++i) {
                 const double a = i * 60 * radians_per_degree, r = reach * 0.95;
-                p.lights.push_back(lamp(("ring-" + std::to_string(i + 1)).c_str(), ("Ring " + std::to_string(i + 1)).c_str(),
-                                        w * 0.5 + r * std::cos(a), h * 0.5 - r * std::sin(a), reach * 0.5,
-                                        i % 2 ? sky : warm, 0.7f, reach * 0.9));
+                p.lights.push_back(lamp(("ring-" + std::to_string(i + 1)).c_str(),
+                                        ("Ring " + std::to_string(i + 1)).c_str(), w * 0.5 + r * std::cos(a),
+                                        h * 0.5 - r * std::sin(a), reach * 0.5, i % 2 ? sky : warm, 0.7f,
+                                        reach * 0.9));
             }
         if (s == "strip") {
             StripLight bar;
-            bar.x = static_cast<float>(w * 0.5), bar.y = static_cast<float>(h * 0.42), bar.z = static_cast<float>(reach * 0.6);
-            bar.length = static_cast<float>(w * 0.7), bar.width = static_cast<float>(reach * 0.12), bar.turn = 8;
+            bar.x = static_cast<float>(w * 0.5), bar.y = static_cast<float>(h * 0.42),
+            bar.z = static_cast<float>(reach * 0.6);
+            bar.length = static_cast<float>(w * 0.7), bar.width = static_cast<float>(reach * 0.12),
+            bar.turn = 8;
             bar.distance = static_cast<float>(reach * 0.8);
             SkyLight room;
             room.scene = SkyScene::workshop, room.intensity = 0.6f;

@@ -10,7 +10,8 @@ LightHistogram::LightHistogram(Desk& desk, QWidget* parent) : QWidget(parent), d
     setFixedHeight(44);
     setObjectName("lightHistogram");
     setAccessibleName(tr("Brightness of the lit picture"));
-    setToolTip(tr("How often each brightness occurs in the lit picture, from black to white. K shows where it clips"));
+    setToolTip(tr(
+        "How often each brightness occurs in the lit picture, from black to white. K shows where it clips"));
     connect(&desk_.renderer, &Renderer::framed, this, [this](const std::shared_ptr<Frame>& frame) {
         if (frame->light.empty) return;
         shown_ = frame->light;

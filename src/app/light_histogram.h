@@ -5,7 +5,8 @@
 
 namespace bathylux {
 
-/// How often each brightness occurs in the lit picture, black to white; the share that clips in the signal colour.
+/// How often each brightness occurs in the lit picture, black to white; the share that clips in the signal
+/// colour.
 class LightHistogram : public QWidget {
     Q_OBJECT
   public:

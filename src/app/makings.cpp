@@ -536,8 +536,10 @@ QWidget* Makings::card(const Element& element, int depth) {
             };
             if (element.surface)
                 for (const Parameter& p : Surface::parameters)
-                    if (matters(p.id)) addControl(
-                        to, makeControl(p, p.get(&standard),
+                    if (matters(p.id))
+                        addControl(
+                            to,
+                            makeControl(p, p.get(&standard),
                                         ofChosen(doc, p,
                                                  [](Element& e) {
                                                      return Place{nullptr, e.surface ? &*e.surface : nullptr};
@@ -573,7 +575,8 @@ void Makings::fillSurfaceStarts(QMenu* menu) {
             try {
                 use(surface_from_json(Kept("surfaces").get(name)));
             } catch (const std::exception& e) {
-                emit doc.refused(tr("The surface %1 cannot be used: %2").arg(name, QString::fromUtf8(e.what())));
+                emit doc.refused(
+                    tr("The surface %1 cannot be used: %2").arg(name, QString::fromUtf8(e.what())));
             }
         });
     menu->addSeparator();
@@ -582,13 +585,15 @@ void Makings::fillSurfaceStarts(QMenu* menu) {
         const Element* e = doc.openElement();
         bool good = false;
         const QString name =
-            QInputDialog::getText(this, tr("Keep this surface"), tr("Name"), QLineEdit::Normal, {}, &good).trimmed();
+            QInputDialog::getText(this, tr("Keep this surface"), tr("Name"), QLineEdit::Normal, {}, &good)
+                .trimmed();
         if (!good || name.isEmpty() || !e || !e->surface) return;
         // Maps are elements of this piece alone.
         Surface kept = *e->surface;
         kept.maps.clear();
         if (!Kept("surfaces").put(name, to_json(kept)))
-            emit doc.refused(tr("The surface could not be kept: the folder for settings cannot be written to."));
+            emit doc.refused(
+                tr("The surface could not be kept: the folder for settings cannot be written to."));
     });
     keep->setEnabled(open && open->surface);
     if (names.isEmpty()) return;
@@ -599,8 +604,8 @@ void Makings::fillSurfaceStarts(QMenu* menu) {
 /// What of a surface is driven by another element, and a way to have more of it driven.
 void Makings::addSurfaceMaps(QVBoxLayout* to, const Element& element, QWidget* frame) {
     Document& doc = desk_.document;
-    static const Parameter black = number<&SurfaceMap::black>("black", "Where black", Unit::ratio, {0, 1, 0, 1},
-                                                              "The value where the map is black");
+    static const Parameter black = number<&SurfaceMap::black>(
+        "black", "Where black", Unit::ratio, {0, 1, 0, 1}, "The value where the map is black");
     for (const SurfaceMap& m : element.surface->maps) {
         if (!m.map) continue;
         const auto p = std::find_if(Surface::parameters.begin(), Surface::parameters.end(),
@@ -618,9 +623,11 @@ void Makings::addSurfaceMaps(QVBoxLayout* to, const Element& element, QWidget* f
                 return s ? &s->map : nullptr;
             },
             frame, [this](ParameterControl* c) { controls_.push_back(c); }, refreshers_);
-        addControl(to, makeControl(black, Value(0.0), ofChosen(doc, black, [entry](Element& e) {
-                                       return Place{nullptr, entry(e)};
-                                   }),
+        addControl(to, makeControl(black, Value(0.0),
+                                   ofChosen(doc, black,
+                                            [entry](Element& e) {
+                                                return Place{nullptr, entry(e)};
+                                            }),
                                    doc, frame));
     }
     auto* add = linkButton(tr("drive by a map ▾"), frame);
@@ -641,7 +648,8 @@ void Makings::addSurfaceMaps(QVBoxLayout* to, const Element& element, QWidget* f
                         Element* to_change = find_element(piece.elements, id);
                         MapRef ref;
                         ref.element = which;
-                        std::erase_if(to_change->surface->maps, [&](const SurfaceMap& s) { return s.parameter == p; });
+                        std::erase_if(to_change->surface->maps,
+                                      [&](const SurfaceMap& s) { return s.parameter == p; });
                         to_change->surface->maps.push_back({p, 0, ref});
                     });
                 });

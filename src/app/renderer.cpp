@@ -225,7 +225,8 @@ LightCounts count_light(const Strip& lit) {
             for (int c = 0; c < 3; ++c) v = std::max(v, lit.channels[c].at(x, y) / a);
             ++all, over += v > 1.0005f;
             const int bins = static_cast<int>(out.counts.size());
-            ++out.counts[std::clamp(static_cast<int>(fast_srgb_encode(std::min(v, 1.0f)) * bins), 0, bins - 1)];
+            ++out.counts[std::clamp(static_cast<int>(fast_srgb_encode(std::min(v, 1.0f)) * bins), 0,
+                                    bins - 1)];
         }
     out.empty = all == 0;
     out.clipped = all ? static_cast<double>(over) / all : 0;

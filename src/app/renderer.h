@@ -21,18 +21,19 @@ struct Shot {
     Region region;    // device px, within the canvas
     View left = View::height, right = View::lit;
     std::string leftTake, rightTake; // of lit views; "": the take in use
-    bool grey = false;        // heights in plain grey
-    double contourStep = 0;   // canvas px; 0: a round one that fits
-    bool join = false;        // the piece scrolled by half, so that its edges meet in the middle
-    bool showClipped = false; // in the lit picture, where a channel is over 1
-    int frame = 0;            // how many frames on sprites are
-    bool onion = false;       // their neighbours shine through
-    std::string knocked;      // the element whose open step knocks a background out: what goes is hatched
+    bool grey = false;               // heights in plain grey
+    double contourStep = 0;          // canvas px; 0: a round one that fits
+    bool join = false;               // the piece scrolled by half, so that its edges meet in the middle
+    bool showClipped = false;        // in the lit picture, where a channel is over 1
+    int frame = 0;                   // how many frames on sprites are
+    bool onion = false;              // their neighbours shine through
+    std::string knocked; // the element whose open step knocks a background out: what goes is hatched
     int knockedStep = -1;
     bool coarse = false; // while something moves
 };
 
-/// How often each brightness occurs in a lit picture, encoded 0…1, by its brightest channel; and what share clips.
+/// How often each brightness occurs in a lit picture, encoded 0…1, by its brightest channel; and what share
+/// clips.
 struct LightCounts {
     std::array<int, 96> counts{};
     double clipped = 0;

@@ -24,14 +24,15 @@ std::optional<Bearing> bearingOf(const Described& what, Vec2 from) {
     const auto lamp = lamp_of(what);
     if (!lamp) return std::nullopt;
     const double dx = lamp->x - from.x, dy = from.y - lamp->y, flat = std::hypot(dx, dy);
-    return Bearing{std::atan2(dy, dx) / radians_per_degree, std::atan2(double(lamp->z), flat) / radians_per_degree,
-                   std::hypot(flat, double(lamp->z))};
+    return Bearing{std::atan2(dy, dx) / radians_per_degree,
+                   std::atan2(double(lamp->z), flat) / radians_per_degree, std::hypot(flat, double(lamp->z))};
 }
 
 /// The same light seen from there; a lamp keeps its distance, a spot its aim.
 Described turnedTo(const Described& what, Vec2 from, double angle, double elevation) {
     if (what.is("directional"))
-        return what.with("angle", std::remainder(angle, 360.0)).with("elevation", std::clamp(elevation, -90.0, 90.0));
+        return what.with("angle", std::remainder(angle, 360.0))
+            .with("elevation", std::clamp(elevation, -90.0, 90.0));
     const auto b = bearingOf(what, from);
     if (!b) return what;
     const double e = std::clamp(elevation, 1.0, 90.0) * radians_per_degree, a = angle * radians_per_degree;
@@ -154,7 +155,8 @@ void SkyChart::mousePressEvent(QMouseEvent* e) {
     const auto near = lightsAt(e->position());
     if (near.empty()) return;
     if (e->modifiers() & Qt::ShiftModifier) return doc.chooseLightToo(QString::fromStdString(near.back()));
-    const auto now = std::find_if(near.begin(), near.end(), [&](const auto& id) { return doc.isLightChosen(id); });
+    const auto now =
+        std::find_if(near.begin(), near.end(), [&](const auto& id) { return doc.isLightChosen(id); });
     held_ = now != near.end() ? *now : near.back();
     wasChosen_ = now != near.end();
     if (!wasChosen_) doc.chooseLight(QString::fromStdString(held_));
@@ -220,7 +222,8 @@ void SkyChart::keyPressEvent(QKeyEvent* e) {
     }
     grabbed_.clear();
     for (const Light& light : desk_.document.piece().lights)
-        if (desk_.document.isLightChosen(light.id)) grabbed_[light.id] = on_canvas(desk_.document.piece(), light).what;
+        if (desk_.document.isLightChosen(light.id))
+            grabbed_[light.id] = on_canvas(desk_.document.piece(), light).what;
     // Not below the horizon, not beyond overhead.
     const auto b = bearingOf(grabbed_[l->id], standpoint());
     elevation = std::clamp(b->elevation + elevation, 0.0, 90.0) - b->elevation;

@@ -7,8 +7,8 @@
 namespace bathylux {
 
 /// The sky over the art as a disc: overhead in the middle, the horizon as its rim, up on the canvas at the
-/// top. Far lights are dots, lamps diamonds and strips bars, seen from the middle of the canvas; skies are rings
-/// round the horizon. All but those are dragged, several at once.
+/// top. Far lights are dots, lamps diamonds and strips bars, seen from the middle of the canvas; skies are
+/// rings round the horizon. All but those are dragged, several at once.
 class SkyChart : public QWidget {
     Q_OBJECT
   public:

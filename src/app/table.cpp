@@ -56,8 +56,8 @@ Table::Table(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
             if (desk_.document.piece().takes.empty()) return;
             menu->addSeparator();
             for (const Take& t : desk_.document.piece().takes)
-                menu->addAction(tr("Lit: %1").arg(QString::fromStdString(t.name.empty() ? t.id : t.name)), this,
-                                [this, left, id = t.id] { setTake(left, id); });
+                menu->addAction(tr("Lit: %1").arg(QString::fromStdString(t.name.empty() ? t.id : t.name)),
+                                this, [this, left, id = t.id] { setTake(left, id); });
         });
         b->setMenu(menu);
         b->setFont(Theme::words(13, QFont::Medium));

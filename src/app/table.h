@@ -200,7 +200,7 @@ class Table : public QWidget {
     std::string lamp_;
     std::map<std::string, Described> grabbedLights_; // on the canvas, as the drag began
     bool farEnd_ = false;                            // of a strip, which one is held
-    QPointF grip_; // from the pointer to what it holds
+    QPointF grip_;                                   // from the pointer to what it holds
     SectionLine grabbedLine_;
     int guide_ = -1;
     Region crop_;

@@ -53,7 +53,8 @@ std::string Table::lampAt(QPointF p, Hold& part) {
     std::vector<const Light*> order;
     for (const Light& l : doc.piece().lights)
         if (lamp_of(l.what)) order.push_back(&l);
-    std::stable_partition(order.begin(), order.end(), [&](const Light* l) { return doc.isLightChosen(l->id); });
+    std::stable_partition(order.begin(), order.end(),
+                          [&](const Light* l) { return doc.isLightChosen(l->id); });
     for (const Light* l : order) {
         if (tool_ != Tool::light && !doc.isLightChosen(l->id)) continue;
         const Described here = on_canvas(doc.piece(), *l).what;
@@ -158,7 +159,8 @@ void Table::followHand(QPointF p) {
     changeLights(desk_.document, tr("Lead %1").arg(nameOf(*l)), [&](const Light& light, Described here) {
         if (light.id != l->id) return here;
         if (lamp_of(here)) return here.with("x", std::round(at.x)).with("y", std::round(at.y));
-        // A far light stands over the art as on the sky chart: overhead in the middle, the horizon at the rim.
+        // A far light stands over the art as on the sky chart: overhead in the middle, the horizon at the
+        // rim.
         const double dx = at.x - c.width / 2.0, dy = c.height / 2.0 - at.y;
         const double angle = std::round(std::atan2(dy, dx) / radians_per_degree * 10) / 10;
         if (here.is("sky")) return here.with("turn", angle);

@@ -9,10 +9,10 @@
 #include "app/numbered.h"
 #include "app/window.h"
 #include "core/error.h"
-#include "core/render/tied_lights.h"
 #include "core/piece/sources.h"
 #include "core/relief/bevel.h"
 #include "core/relief/tones.h"
+#include "core/render/tied_lights.h"
 #include "core/steps.h"
 
 namespace bathylux {

@@ -51,7 +51,7 @@ struct Order {
     int frame = 0;
     bool sheet = false;
     bool parts = false; // the lit picture taken apart (deliver_parts.h)
-    Ids only; // not empty: these elements alone
+    Ids only;           // not empty: these elements alone
 };
 void carry_out(Evaluator& evaluator, const Scene& scene, const Order& order, std::stop_token stop = {},
                const Evaluator::Progress& progress = {});

@@ -21,8 +21,8 @@ struct Whole {
     Strip lit;
 };
 
-Whole evaluate(Evaluator& evaluator, const Scene& scene, double scale, Lighting lighting, std::stop_token stop,
-               const Evaluator::Progress& progress) {
+Whole evaluate(Evaluator& evaluator, const Scene& scene, double scale, Lighting lighting,
+               std::stop_token stop, const Evaluator::Progress& progress) {
     const Canvas& canvas = scene.piece->canvas;
     const Region all = canvas_region(canvas, scale);
     const Bundle relief = evaluator.relief(scene, all, scale, stop, [&](double d) {
@@ -88,16 +88,23 @@ Layers layers_of(const Whole& whole) {
     parallel_rows(0, h, [&](int y) {
         std::array<QRgb*, 6> to{};
         int k = 0;
-        for (QImage* i : {&out.ambient, &out.occlusion, &out.diffuse, &out.highlights, &out.shadow, &out.merged})
+        for (QImage* i :
+             {&out.ambient, &out.occlusion, &out.diffuse, &out.highlights, &out.shadow, &out.merged})
             to[k++] = reinterpret_cast<QRgb*>(i->bits() + static_cast<std::ptrdiff_t>(y) * i->bytesPerLine());
         for (int x = 0; x < w; ++x) {
             const float a = lit[3](y)[x], inverse = a > 0 ? 1 / a : 0;
             std::array<std::array<int, 3>, 6> v{};
             for (int c = 0; c < 3; ++c) {
-                const auto encoded = [](float linear) { return fast_srgb_encode(std::clamp(linear, 0.0f, 1.0f)); };
-                const auto part = [&](Part p) { return parts[static_cast<std::size_t>(p)][c](x, y) * inverse; };
+                const auto encoded = [](float linear) {
+                    return fast_srgb_encode(std::clamp(linear, 0.0f, 1.0f));
+                };
+                const auto part = [&](Part p) {
+                    return parts[static_cast<std::size_t>(p)][c](x, y) * inverse;
+                };
                 // What a viewer has after each layer; the next is what leads from there to the next sum.
-                const auto byte = [](float f) { return std::clamp(static_cast<int>(std::lround(255 * f)), 0, 255); };
+                const auto byte = [](float f) {
+                    return std::clamp(static_cast<int>(std::lround(255 * f)), 0, 255);
+                };
                 const float ambient = part(Part::ambient), dimmed = ambient + part(Part::occlusion);
                 const float diffuse = dimmed + part(Part::diffuse), bright = diffuse + part(Part::highlights);
                 const float all = lit[c](y)[x] * inverse;
@@ -113,7 +120,8 @@ Layers layers_of(const Whole& whole) {
                 v[5][c] = byte(encoded(all));
             }
             const int alpha = std::clamp(static_cast<int>(std::lround(255 * a)), 0, 255);
-            for (int i = 0; i < 6; ++i) to[i][x] = qRgba(v[i][0], v[i][1], v[i][2], i == 0 || i == 5 ? alpha : alpha ? 255 : 0);
+            for (int i = 0; i < 6; ++i)
+                to[i][x] = qRgba(v[i][0], v[i][1], v[i][2], i == 0 || i == 5 ? alpha : alpha ? 255 : 0);
         }
     });
     return out;
@@ -131,11 +139,11 @@ void write_open_raster(const Whole& whole, const std::filesystem::path& path) {
                                 {"highlights", "data/highlights.png", "svg:plus", &layers.highlights},
                                 {"shadow", "data/shadow.png", "svg:multiply", &layers.shadow}};
     std::string stack = "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<image version=\"0.0.5\" w=\"" +
-                        std::to_string(whole.region.width()) + "\" h=\"" + std::to_string(whole.region.height()) +
-                        "\">\n <stack>\n";
+                        std::to_string(whole.region.width()) + "\" h=\"" +
+                        std::to_string(whole.region.height()) + "\">\n <stack>\n";
     for (auto l = std::rbegin(from_below); l != std::rend(from_below); ++l)
-        stack += std::string("  <layer name=\"") + l->name + "\" src=\"" + l->file + "\" composite-op=\"" + l->mode +
-                 "\" x=\"0\" y=\"0\" opacity=\"1.0\" visibility=\"visible\"/>\n";
+        stack += std::string("  <layer name=\"") + l->name + "\" src=\"" + l->file + "\" composite-op=\"" +
+                 l->mode + "\" x=\"0\" y=\"0\" opacity=\"1.0\" visibility=\"visible\"/>\n";
     stack += " </stack>\n</image>\n";
     const std::string type = "image/openraster";
     std::vector<Bytes> pictures;
@@ -145,7 +153,8 @@ void write_open_raster(const Whole& whole, const std::filesystem::path& path) {
     // The type comes first and unpacked, as the format wants it.
     std::vector<ZipEntry> entries{{"mimetype", std::as_bytes(std::span(type))},
                                   {"stack.xml", std::as_bytes(std::span(stack)), true}};
-    for (std::size_t i = 0; i < std::size(from_below); ++i) entries.push_back({from_below[i].file, pictures[i]});
+    for (std::size_t i = 0; i < std::size(from_below); ++i)
+        entries.push_back({from_below[i].file, pictures[i]});
     entries.push_back({"mergedimage.png", pictures[5]});
     entries.push_back({"Thumbnails/thumbnail.png", pictures[6]});
     write_atomically(path, zipped(entries));

@@ -123,7 +123,8 @@ void sync_folder(const fs::path& folder) {
 Bytes packed(const std::string& json, const Store& store, const Bytes& thumbnail) {
     std::vector<ZipEntry> entries{{"piece.json", std::as_bytes(std::span(json)), true}};
     if (!thumbnail.empty()) entries.push_back({"thumbnail.png", thumbnail});
-    for (const auto& [name, bytes] : store.embedded) entries.push_back({name, *bytes, name.ends_with(".svg")});
+    for (const auto& [name, bytes] : store.embedded)
+        entries.push_back({name, *bytes, name.ends_with(".svg")});
     return zipped(entries);
 }
 

@@ -1,4 +1,5 @@
-// Strips, several lights at once, takes, surfaces and the light's parts, by mouse and keys in the real window.
+// Strips, several lights at once, takes, surfaces and the light's parts, by mouse and keys in the real
+// window.
 #include <zip.h>
 
 #include "app/deliver_dialog.h"
@@ -69,7 +70,8 @@ class TestLightWork : public QObject, DrivenWindow {
         QVERIFY(settled());
         const PointLight one = light<PointLight>("lantern"), two = light<PointLight>(id);
         drag(&table(), onTable({two.x, two.y}), onTable({two.x - 100.0, two.y + 60.0}));
-        QVERIFY(std::abs((light<PointLight>("lantern").x - one.x) - (light<PointLight>(id).x - two.x)) < 0.01);
+        QVERIFY(std::abs((light<PointLight>("lantern").x - one.x) - (light<PointLight>(id).x - two.x)) <
+                0.01);
         QVERIFY(light<PointLight>("lantern").x < one.x - 90);
         // One scale for both; where they differ there is a dash.
         auto* reach = control<RuledScale>("Reach");
@@ -210,7 +212,9 @@ class TestLightWork : public QObject, DrivenWindow {
             zip_fclose(f);
             return bytes;
         };
-        const auto image = [&](const char* name) { return QImage::fromData(entry(name)).convertToFormat(QImage::Format_ARGB32); };
+        const auto image = [&](const char* name) {
+            return QImage::fromData(entry(name)).convertToFormat(QImage::Format_ARGB32);
+        };
         QCOMPARE(entry("mimetype"), QByteArray("image/openraster"));
         const QByteArray stack = entry("stack.xml");
         QVERIFY(stack.indexOf("shadow") < stack.indexOf("ambient") && stack.contains("svg:multiply"));
@@ -224,7 +228,8 @@ class TestLightWork : public QObject, DrivenWindow {
             for (int x = 0; x < merged.width(); ++x) {
                 const auto sum = [&](int (*channel)(QRgb)) {
                     const auto at = [&](const QImage& i) { return channel(i.pixel(x, y)) / 255.0; };
-                    const double v = std::min(1.0, at(ambient) * at(occlusion) + at(diffuse) + at(highlights));
+                    const double v =
+                        std::min(1.0, at(ambient) * at(occlusion) + at(diffuse) + at(highlights));
                     return std::abs(int(std::lround(255 * v * at(shadow))) - channel(merged.pixel(x, y)));
                 };
                 worst = std::max({worst, sum(qRed), sum(qGreen), sum(qBlue)});
@@ -238,7 +243,9 @@ class TestLightWork : public QObject, DrivenWindow {
         Evaluator evaluator;
         files::deliver_parts(evaluator, scene, exr, 0.1);
         QVERIFY(std::filesystem::file_size(exr) > 10000);
-        QVERIFY(!trouble([&] { files::deliver_parts(evaluator, scene, dir_.filePath("parts.png").toStdString(), 0.1); }).isEmpty());
+        QVERIFY(!trouble([&] {
+                     files::deliver_parts(evaluator, scene, dir_.filePath("parts.png").toStdString(), 0.1);
+                 }).isEmpty());
     }
 
     void the_histogram_tells_of_clipped_light() {

@@ -48,15 +48,19 @@ class TestCodec : public QObject {
             e.source = varied(Described(k));
             for (const StepKind& s : step_kinds())
                 e.steps.push_back({"s-" + std::string(s.id), s.id != "soften", varied(Described(s)), {}});
-            e.surface = Surface{0.31f, 0.77f, 0.4f, 0.2f, 0.3f, 0.6f, 0.7f, 0.1f, 0.9f, {0.1f, 0.2f, 0.3f, 1}};
+            e.surface =
+                Surface{0.31f, 0.77f, 0.4f, 0.2f, 0.3f, 0.6f, 0.7f, 0.1f, 0.9f, {0.1f, 0.2f, 0.3f, 1}};
             if (!p.elements.empty())
-                e.surface->maps = {{"roughness", 0.125f, MapRef{p.elements[0].id, MapOf::height, 0.25f, 0.75f, true, {}}}};
+                e.surface->maps = {
+                    {"roughness", 0.125f, MapRef{p.elements[0].id, MapOf::height, 0.25f, 0.75f, true, {}}}};
             p.elements.push_back(e);
         }
         for (const Kind& k : light_kinds())
-            p.lights.push_back({"l-" + std::string(k.id), "", false, varied(Described(k)), {}, true, "e-type"});
+            p.lights.push_back(
+                {"l-" + std::string(k.id), "", false, varied(Described(k)), {}, true, "e-type"});
         Take day;
-        day.id = "day", day.name = "Day", day.lights = p.lights, day.exposure = 1.5f, day.ambient.intensity = 0.75f;
+        day.id = "day", day.name = "Day", day.lights = p.lights, day.exposure = 1.5f,
+        day.ambient.intensity = 0.75f;
         for (Light& l : day.lights) l.id += "-day";
         p.takes = {day, {"night", "Night"}};
         p.take = "night";

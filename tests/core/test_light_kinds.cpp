@@ -1,5 +1,5 @@
-// Strips, skies, materials with coat and sheen, parts of the light, takes and lights that go with elements: against
-// sums over many points, the Khronos formulas in double, and closed forms.
+// Strips, skies, materials with coat and sheen, parts of the light, takes and lights that go with elements:
+// against sums over many points, the Khronos formulas in double, and closed forms.
 #include <QtTest>
 #include <numbers>
 #include <random>
@@ -36,7 +36,8 @@ struct Stuff {
 double ggx(V3 n, V3 l, V3 h, double roughness) {
     const double a2 = std::pow(roughness, 4), ndl = dot3(n, l), ndv = n[2], ndh = dot3(n, h);
     const double d = a2 / (pi * std::pow(ndh * ndh * (a2 - 1) + 1, 2));
-    return d * 0.5 / (ndl * std::sqrt(ndv * ndv * (1 - a2) + a2) + ndv * std::sqrt(ndl * ndl * (1 - a2) + a2));
+    return d * 0.5 /
+           (ndl * std::sqrt(ndv * ndv * (1 - a2) + a2) + ndv * std::sqrt(ndl * ndl * (1 - a2) + a2));
 }
 
 /// KHR_materials_sheen: the Charlie distribution with the Neubelt visibility.
@@ -74,7 +75,8 @@ double surface(V3 n, V3 l, const Stuff& m) {
     double out = (1 - f) * (1 - m.metallic) * m.base / pi + f * ggx(n, l, h, m.roughness);
     const double color = m.sheen * (1 + m.sheen_tint * (m.base - 1));
     if (m.sheen > 0)
-        out = out * (1 - color * sheen_albedo(n[2], m.sheen_roughness)) + color * charlie(n, l, h, m.sheen_roughness);
+        out = out * (1 - color * sheen_albedo(n[2], m.sheen_roughness)) +
+              color * charlie(n, l, h, m.sheen_roughness);
     const double coat = m.coat * (0.04 + 0.96 * std::pow(1 - n[2], 5));
     return (out * (1 - coat) + coat * ggx(n, l, h, m.coat_roughness)) * ndl;
 }
@@ -92,10 +94,10 @@ Bundle tilted(double p, double q, const Stuff& m) {
     b.height = Field(h);
     b.roughness = float(m.roughness), b.metallic = float(m.metallic), b.specular = float(m.specular);
     b.coat = float(m.coat), b.coat_roughness = float(m.coat_roughness);
-    b.sheen = float(m.sheen), b.sheen_roughness = float(m.sheen_roughness), b.sheen_tint = float(m.sheen_tint);
+    b.sheen = float(m.sheen), b.sheen_roughness = float(m.sheen_roughness),
+    b.sheen_tint = float(m.sheen_tint);
     return b;
 }
-
 
 Piece lit_by(const char* kind, const Described& what) {
     Piece p;
@@ -116,19 +118,22 @@ class TestLightKinds : public QObject {
         for (int round = 0; round < 40; ++round) {
             Stuff m{0.05 + 0.9 * u(random), 0.2 + 0.8 * u(random), round % 2 ? u(random) : 0, u(random)};
             if (round % 3) m.coat = u(random), m.coat_roughness = 0.2 + 0.6 * u(random);
-            if (round % 4) m.sheen = u(random), m.sheen_roughness = 0.3 + 0.7 * u(random), m.sheen_tint = u(random);
+            if (round % 4)
+                m.sheen = u(random), m.sheen_roughness = 0.3 + 0.7 * u(random), m.sheen_tint = u(random);
             const double p = u(random) - 0.5, q = u(random) - 0.5;
             DirectionalLight far;
             far.angle = float(360 * u(random) - 180), far.elevation = float(20 + 65 * u(random));
             const auto lit = shade(tilted(p, q, m), {0, 0, n_px, n_px}, 1, Edge::clamp,
                                    lighting_of(lit_by("", Described(light_kind("directional"), far))));
             const double a = far.angle * radians_per_degree, e = far.elevation * radians_per_degree;
-            const double expected = pi * surface(unit({-p, q, 1}),
-                                                 {std::cos(e) * std::cos(a), std::cos(e) * std::sin(a), std::sin(e)}, m);
+            const double expected =
+                pi * surface(unit({-p, q, 1}),
+                             {std::cos(e) * std::cos(a), std::cos(e) * std::sin(a), std::sin(e)}, m);
             // The sheen's share of a sky comes out of a table.
             const double allowed = (m.sheen > 0 ? 4e-3 : 2e-4) * std::max(1.0, expected);
-            QVERIFY2(std::abs(lit[0](16, 16) - expected) < allowed,
-                     qPrintable(QString("%1 not %2 (round %3)").arg(lit[0](16, 16)).arg(expected).arg(round)));
+            QVERIFY2(
+                std::abs(lit[0](16, 16) - expected) < allowed,
+                qPrintable(QString("%1 not %2 (round %3)").arg(lit[0](16, 16)).arg(expected).arg(round)));
         }
     }
 
@@ -153,7 +158,8 @@ class TestLightKinds : public QObject {
         double worst = 0;
         for (const auto& [p, q] : {std::pair{0.0, 0.0}, {0.4, 0.1}, {-0.3, 0.5}, {0.1, -0.35}}) {
             const Bundle b = tilted(p, q, m);
-            const auto lit = shade(b, b.region, 1, Edge::clamp, lighting_of(lit_by("", Described(light_kind("strip"), strip))));
+            const auto lit = shade(b, b.region, 1, Edge::clamp,
+                                   lighting_of(lit_by("", Described(light_kind("strip"), strip))));
             const V3 normal = unit({-p, q, 1});
             for (const int y : {3, 15, 28})
                 for (const int x : {2, 14, 29}) {
@@ -162,8 +168,8 @@ class TestLightKinds : public QObject {
                     const double a = strip.turn * radians_per_degree;
                     for (int i = 0; i < lamps; ++i) {
                         const double s = strip.length * ((i + 0.5) / lamps - 0.5);
-                        const V3 to{strip.x + s * std::cos(a) - (x + 0.5), (y + 0.5) - strip.y + s * std::sin(a),
-                                    strip.z - b.height.at(x, y)};
+                        const V3 to{strip.x + s * std::cos(a) - (x + 0.5),
+                                    (y + 0.5) - strip.y + s * std::sin(a), strip.z - b.height.at(x, y)};
                         const double d = std::sqrt(dot3(to, to));
                         const double fall = falloff == 0 ? std::pow(50 / d, 2) : falloff == 1 ? 50 / d : 1;
                         sum += pi * fall * surface(normal, unit(to), m) / lamps;
@@ -195,15 +201,19 @@ class TestLightKinds : public QObject {
                     for (int k = -20; k <= 20; ++k) {
                         const double du = i / 20.0 * 6, dv = k / 20.0 * 6;
                         if (std::hypot(du, dv) > 6) continue;
-                        const double e = (70 + du) * radians_per_degree, a = dv * radians_per_degree / std::cos(e);
-                        sum += pi * surface(n, {std::cos(e) * std::cos(a), std::cos(e) * std::sin(a), std::sin(e)}, m);
+                        const double e = (70 + du) * radians_per_degree,
+                                     a = dv * radians_per_degree / std::cos(e);
+                        sum += pi *
+                               surface(n, {std::cos(e) * std::cos(a), std::cos(e) * std::sin(a), std::sin(e)},
+                                       m);
                         ++count;
                     }
                 expected += sum / count;
             }
             // As much light in all, to a few per cent, though spread.
-            QVERIFY2(std::abs(inside / expected - 1) < 0.09,
-                     qPrintable(QString("%1 and %2 at roughness %3").arg(inside).arg(expected).arg(roughness)));
+            QVERIFY2(
+                std::abs(inside / expected - 1) < 0.09,
+                qPrintable(QString("%1 and %2 at roughness %3").arg(inside).arg(expected).arg(roughness)));
         }
     }
 
@@ -220,7 +230,8 @@ class TestLightKinds : public QObject {
         const EnvironmentShare e = environment_share(1, 0.5f);
         const double reflects = 0.04 * e.scale + e.offset;
         QVERIFY(reflects > 0.03 && reflects < 0.06);
-        QVERIFY2(std::abs(lit(m, 0) - ((1 - reflects) * 0.3 + reflects)) < 2e-3, qPrintable(QString::number(lit(m, 0))));
+        QVERIFY2(std::abs(lit(m, 0) - ((1 - reflects) * 0.3 + reflects)) < 2e-3,
+                 qPrintable(QString::number(lit(m, 0))));
         // Half black, half white, parted by a plane: a mirror tilted by 30° looks 60° aside.
         const SkyMap halves([](const V3& d) { return d[0] > 0 ? Rgb{1, 1, 1} : Rgb{0, 0, 0}; });
         QVERIFY(std::abs(halves.reflected(0.5f, 0, 0.86f, 0)[0] - 1) < 1e-3);
@@ -244,29 +255,39 @@ class TestLightKinds : public QObject {
                 constexpr int rings = 500, spokes = 400;
                 for (int i = 0; i < rings; ++i)
                     for (int k = 0; k < spokes; ++k) {
-                        const double c = (i + 0.5) / rings, s = std::sqrt(1 - c * c), phi = 2 * pi * (k + 0.5) / spokes;
+                        const double c = (i + 0.5) / rings, s = std::sqrt(1 - c * c),
+                                     phi = 2 * pi * (k + 0.5) / spokes;
                         V3 l;
-                        for (int a = 0; a < 3; ++a) l[a] = c * n[a] + s * std::cos(phi) * t[a] + s * std::sin(phi) * b[a];
-                        sum += ggx(n, l, unit({l[0], l[1], l[2] + 1}), roughness) * c * 2 * pi / (rings * spokes);
+                        for (int a = 0; a < 3; ++a)
+                            l[a] = c * n[a] + s * std::cos(phi) * t[a] + s * std::sin(phi) * b[a];
+                        sum += ggx(n, l, unit({l[0], l[1], l[2] + 1}), roughness) * c * 2 * pi /
+                               (rings * spokes);
                     }
                 const EnvironmentShare e = environment_share(float(ndv), float(roughness));
                 QVERIFY2(std::abs(e.scale + e.offset - sum) < 0.015,
                          qPrintable(QString("%1 not %2").arg(e.scale + e.offset).arg(sum)));
-                QVERIFY(std::abs(sheen_share(float(ndv), float(roughness)) - sheen_albedo(ndv, roughness)) < 0.02);
+                QVERIFY(std::abs(sheen_share(float(ndv), float(roughness)) - sheen_albedo(ndv, roughness)) <
+                        0.02);
             }
     }
 
     void parts_add_up_to_the_whole() {
-        for (const std::string& more : {std::string(), quoted("'keep_flat_color': true,"), quoted("'exposure': 0.7, 'relight': 0.6, 'relight_blend': 'overlay',")}) {
+        for (const std::string& more :
+             {std::string(), quoted("'keep_flat_color': true,"),
+              quoted("'exposure': 0.7, 'relight': 0.6, 'relight_blend': 'overlay',")}) {
             const Scene s = scene_of(piece_json(
                 90, 60,
-                quoted("{'id': 'g', 'source': {'kind': 'rectangle', 'width': 90, 'height': 60, 'color': '#c0c0c0'}}, {'id': 'r', 'source': {'kind': 'rectangle', 'width': 50, 'height': 30, 'color': '#a8642c'},"
-" 'surface': {'roughness': 0.3, 'coat': 0.5, 'sheen': 0.3},"
-" 'steps': [{'kind': 'bevel', 'width': 10, 'rise': 12, 'profile': 'round'}]}"),
+                quoted("{'id': 'g', 'source': {'kind': 'rectangle', 'width': 90, 'height': 60, 'color': "
+                       "'#c0c0c0'}}, {'id': 'r', 'source': {'kind': 'rectangle', 'width': 50, 'height': 30, "
+                       "'color': '#a8642c'},"
+                       " 'surface': {'roughness': 0.3, 'coat': 0.5, 'sheen': 0.3},"
+                       " 'steps': [{'kind': 'bevel', 'width': 10, 'rise': 12, 'profile': 'round'}]}"),
                 QString::fromStdString(quoted("%1 'ambient': {'intensity': 0.3, 'occlusion': true},"
-" 'lights': [{'id': 'a', 'kind': 'directional', 'elevation': 20, 'shadow': true, 'size': 3},"
-" {'id': 'b', 'kind': 'strip', 'x': 40, 'y': 5, 'z': 40, 'length': 50, 'shadow': true},"
-" {'id': 'c', 'kind': 'sky', 'scene': 'harbour'}]"))
+                                              " 'lights': [{'id': 'a', 'kind': 'directional', 'elevation': "
+                                              "20, 'shadow': true, 'size': 3},"
+                                              " {'id': 'b', 'kind': 'strip', 'x': 40, 'y': 5, 'z': 40, "
+                                              "'length': 50, 'shadow': true},"
+                                              " {'id': 'c', 'kind': 'sky', 'scene': 'harbour'}]"))
                     .arg(QString::fromStdString(more))
                     .toStdString()));
             const Bundle b = relief_of(s);
@@ -282,25 +303,34 @@ class TestLightKinds : public QObject {
                         QVERIFY(std::abs(sum - whole.channels[c].at(x, y)) < 1e-5f);
                         most_shadow = std::min<double>(most_shadow, parts.parts[4][c](x, y));
                         most_groove = std::min<double>(most_groove, parts.parts[1][c](x, y));
-                        if (more.empty() || more[1] == 'k') QVERIFY(parts.parts[2][c](x, y) >= 0 && parts.parts[3][c](x, y) >= 0);
+                        if (more.empty() || more[1] == 'k')
+                            QVERIFY(parts.parts[2][c](x, y) >= 0 && parts.parts[3][c](x, y) >= 0);
                     }
-            QVERIFY2(most_shadow < -0.05 && most_groove < (more.empty() ? -0.01 : -1e-3), qPrintable(QString("%1 %2").arg(most_shadow).arg(most_groove)));
+            QVERIFY2(most_shadow < -0.05 && most_groove < (more.empty() ? -0.01 : -1e-3),
+                     qPrintable(QString("%1 %2").arg(most_shadow).arg(most_groove)));
         }
     }
 
     void light_lies_over_the_flat_picture_and_rolls_off() {
         const auto lit = [](const std::string& more) {
             const Scene s = scene_of(piece_json(
-                16, 16, quoted("{'id': 'r', 'source': {'kind': 'rectangle', 'width': 16, 'height': 16, 'color': '#808080'}}"),
-                quoted("'lights': [{'id': 'l', 'kind': 'directional', 'elevation': 90, 'intensity': 4}], 'ambient': {'intensity': 0}, 'surface': {'roughness': 1, 'specular': 0}") + more));
-            return view_of(View::lit, relief_of(s), {0, 0, 16, 16}, 1, Edge::clamp, lighting_of(s)).channels[0].at(8, 8);
+                16, 16,
+                quoted("{'id': 'r', 'source': {'kind': 'rectangle', 'width': 16, 'height': 16, 'color': "
+                       "'#808080'}}"),
+                quoted("'lights': [{'id': 'l', 'kind': 'directional', 'elevation': 90, 'intensity': 4}], "
+                       "'ambient': {'intensity': 0}, 'surface': {'roughness': 1, 'specular': 0}") +
+                    more));
+            return view_of(View::lit, relief_of(s), {0, 0, 16, 16}, 1, Edge::clamp, lighting_of(s))
+                .channels[0]
+                .at(8, 8);
         };
         const double base = srgb_decode(128 / 255.0f), full = 4 * base;
         QVERIFY(std::abs(lit("") - full) < 1e-4);
         QVERIFY(std::abs(lit(quoted(", 'relight': 0.25")) - (0.75 * base + 0.25 * full)) < 1e-4);
         QVERIFY(std::abs(lit(quoted(", 'relight': 0")) - base) < 1e-6);
         QVERIFY(std::abs(lit(quoted(", 'relight_blend': 'darken'")) - base) < 1e-4);
-        QVERIFY(std::abs(lit(quoted(", 'roll_off': 'gentle'")) - (0.7 + 0.3 * (1 - std::exp((0.7 - full) / 0.3)))) < 1e-4);
+        QVERIFY(std::abs(lit(quoted(", 'roll_off': 'gentle'")) -
+                         (0.7 + 0.3 * (1 - std::exp((0.7 - full) / 0.3)))) < 1e-4);
         // No step, ever rising, and middle grey stays.
         for (const RollOff how : {RollOff::gentle, RollOff::film}) {
             float before = -1;
@@ -326,12 +356,16 @@ class TestLightKinds : public QObject {
     }
 
     void a_tied_light_goes_with_its_element_and_stays_when_let_go() {
-        Piece p = piece_from_json(parse_json(piece_json(
-            200, 100,
-            quoted("{'id': 'g', 'source': {'kind': 'group'}, 'placement': {'x': 90, 'y': 40, 'turn': 20}, 'elements': ["
-" {'id': 'r', 'source': {'kind': 'rectangle', 'width': 40, 'height': 20}, 'placement': {'x': 120, 'y': 60, 'turn': 30, 'scale_u': 2, 'scale_v': 2}}]}"),
-            quoted("'lights': [{'id': 'l', 'kind': 'spot', 'x': 50, 'y': 30, 'z': 70, 'target_x': 80, 'target_y': 44},"
-" {'id': 's', 'kind': 'strip', 'x': 20, 'y': 30, 'turn': 10}, {'id': 'f', 'kind': 'directional', 'angle': 100}]"))));
+        Piece p = piece_from_json(parse_json(
+            piece_json(200, 100,
+                       quoted("{'id': 'g', 'source': {'kind': 'group'}, 'placement': {'x': 90, 'y': 40, "
+                              "'turn': 20}, 'elements': ["
+                              " {'id': 'r', 'source': {'kind': 'rectangle', 'width': 40, 'height': 20}, "
+                              "'placement': {'x': 120, 'y': 60, 'turn': 30, 'scale_u': 2, 'scale_v': 2}}]}"),
+                       quoted("'lights': [{'id': 'l', 'kind': 'spot', 'x': 50, 'y': 30, 'z': 70, 'target_x': "
+                              "80, 'target_y': 44},"
+                              " {'id': 's', 'kind': 'strip', 'x': 20, 'y': 30, 'turn': 10}, {'id': 'f', "
+                              "'kind': 'directional', 'angle': 100}]"))));
         for (Light& l : p.lights) {
             const Json before = to_json(l);
             tie_to(p, l, "r");
@@ -339,7 +373,8 @@ class TestLightKinds : public QObject {
             const Light here = on_canvas(p, l);
             for (const Parameter& q : l.what.kind().parameters)
                 if (q.type == Parameter::Type::number)
-                    QVERIFY(std::abs(std::get<double>(here.what.get(q)) - before[std::string(q.id)].get<double>()) < 1e-3);
+                    QVERIFY(std::abs(std::get<double>(here.what.get(q)) -
+                                     before[std::string(q.id)].get<double>()) < 1e-3);
         }
         // The element moves and turns in its group: so do they.
         Element* r = find_element(p.elements, "r");
@@ -348,17 +383,22 @@ class TestLightKinds : public QObject {
         const Affine m = frame_of(p, p.lights[0]);
         const Vec2 centre = m(Vec2{0, 0});
         // A quarter turn counter-clockwise as seen: (dx, dy) → (dy, −dx), y down.
-        QVERIFY(std::abs(spot.x - (centre.x + (30 - centre.y))) < 1e-2 && std::abs(spot.y - (centre.y - (50 - centre.x))) < 1e-2);
+        QVERIFY(std::abs(spot.x - (centre.x + (30 - centre.y))) < 1e-2 &&
+                std::abs(spot.y - (centre.y - (50 - centre.x))) < 1e-2);
         QVERIFY(std::abs(on_canvas(p, p.lights[2]).what.as<DirectionalLight>()->angle - -170) < 1e-2);
         const Json there = to_json(on_canvas(p, p.lights[1]));
         tie_to(p, p.lights[1], "");
-        QVERIFY(std::abs(to_json(p.lights[1])["x"].get<double>() - there["x"].get<double>()) < 1e-3 && p.lights[1].tied.empty());
+        QVERIFY(std::abs(to_json(p.lights[1])["x"].get<double>() - there["x"].get<double>()) < 1e-3 &&
+                p.lights[1].tied.empty());
     }
 
     void takes_keep_their_light_and_alone_darkens_the_others() {
         Piece p = piece_from_json(parse_json(piece_json(
-            20, 20, "", quoted("'exposure': 1, 'lights': [{'id': 'a', 'kind': 'directional'}, {'id': 'b', 'kind': 'point'}],"
-" 'take': 'day', 'takes': [{'id': 'day'}, {'id': 'night', 'exposure': -2, 'lights': [{'id': 'moon', 'kind': 'directional'}], 'ambient': {'intensity': 0.01}}]"))));
+            20, 20, "",
+            quoted(
+                "'exposure': 1, 'lights': [{'id': 'a', 'kind': 'directional'}, {'id': 'b', 'kind': 'point'}],"
+                " 'take': 'day', 'takes': [{'id': 'day'}, {'id': 'night', 'exposure': -2, 'lights': [{'id': "
+                "'moon', 'kind': 'directional'}], 'ambient': {'intensity': 0.01}}]"))));
         const Json day = to_json(p);
         set_parameter(p, "take", "night");
         QVERIFY(p.lights.size() == 1 && p.lights[0].id == "moon" && p.exposure == -2 && p.take == "night");
@@ -374,18 +414,26 @@ class TestLightKinds : public QObject {
     void a_map_drives_the_surface() {
         const Scene s = scene_of(piece_json(
             40, 20,
-            quoted("{'id': 'm', 'source': {'kind': 'rectangle', 'width': 20, 'height': 20, 'color': '#ffffff'}, 'placement': {'x': 10, 'y': 10}, 'mix': {'visible': false}},"
-" {'id': 'r', 'source': {'kind': 'rectangle', 'width': 40, 'height': 20, 'color': '#ff0000'},"
-" 'surface': {'roughness': 0.2, 'color': '#0000ff', 'own_color': 1,"
-" 'maps': {'roughness': {'element': 'm', 'of': 'alpha', 'black': 0.9}, 'own_color': {'element': 'm', 'of': 'alpha'}}}}")));
+            quoted(
+                "{'id': 'm', 'source': {'kind': 'rectangle', 'width': 20, 'height': 20, 'color': '#ffffff'}, "
+                "'placement': {'x': 10, 'y': 10}, 'mix': {'visible': false}},"
+                " {'id': 'r', 'source': {'kind': 'rectangle', 'width': 40, 'height': 20, 'color': '#ff0000'},"
+                " 'surface': {'roughness': 0.2, 'color': '#0000ff', 'own_color': 1,"
+                " 'maps': {'roughness': {'element': 'm', 'of': 'alpha', 'black': 0.9}, 'own_color': "
+                "{'element': 'm', 'of': 'alpha'}}}}")));
         const Bundle b = relief_of(s);
-        QVERIFY(std::abs(b.roughness.at(5, 10) - 0.2) < 1e-5 && std::abs(b.roughness.at(30, 10) - 0.9) < 1e-5);
+        QVERIFY(std::abs(b.roughness.at(5, 10) - 0.2) < 1e-5 &&
+                std::abs(b.roughness.at(30, 10) - 0.9) < 1e-5);
         QVERIFY(std::abs(b.color[2].at(5, 10) - 1) < 1e-5 && std::abs(b.color[0].at(30, 10) - 1) < 1e-5);
         // A circle through a surface's map is refused like any other.
         QVERIFY_THROWS_EXCEPTION(Error, piece_from_json(parse_json(piece_json(
-            10, 10, quoted("{'id': 'r', 'source': {'kind': 'rectangle'}, 'surface': {'maps': {'coat': {'element': 'r'}}}}")))));
+                                            10, 10,
+                                            quoted("{'id': 'r', 'source': {'kind': 'rectangle'}, 'surface': "
+                                                   "{'maps': {'coat': {'element': 'r'}}}}")))));
         QVERIFY_THROWS_EXCEPTION(Error, piece_from_json(parse_json(piece_json(
-            10, 10, quoted("{'id': 'r', 'source': {'kind': 'rectangle'}, 'surface': {'maps': {'gloss': {'element': 'x'}}}}")))));
+                                            10, 10,
+                                            quoted("{'id': 'r', 'source': {'kind': 'rectangle'}, 'surface': "
+                                                   "{'maps': {'gloss': {'element': 'x'}}}}")))));
     }
 };
 QTEST_APPLESS_MAIN(TestLightKinds)

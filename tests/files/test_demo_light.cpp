@@ -15,8 +15,11 @@ class TestDemoLight : public QObject {
         QTest::addColumn<QString>("name");
         QTest::addColumn<double>("scale");
         QTest::addColumn<bool>("far");
-        for (const auto& [name, scale] : {std::pair{"last-tram-home", 0.16}, {"depot-emblem", 0.18}, {"line-tile", 0.18},
-                                          {"token-medal", 0.2}, {"ticket-beetle", 1.0}})
+        for (const auto& [name, scale] : {std::pair{"last-tram-home", 0.16},
+                                          {"depot-emblem", 0.18},
+                                          {"line-tile", 0.18},
+                                          {"token-medal", 0.2},
+                                          {"ticket-beetle", 1.0}})
             for (const bool far : {true, false})
                 QTest::addRow("%s, %s", name, far ? "sun" : "lamp") << name << scale << far;
     }
@@ -24,9 +27,11 @@ class TestDemoLight : public QObject {
         QFETCH(QString, name);
         QFETCH(double, scale);
         QFETCH(bool, far);
-        const auto opened = files::open_piece((QStringLiteral(BATHYLUX_DEMO "/") + name + ".json").toStdString());
+        const auto opened =
+            files::open_piece((QStringLiteral(BATHYLUX_DEMO "/") + name + ".json").toStdString());
         files::Resolver resolver;
-        const Scene scene{std::make_shared<const Piece>(opened.piece), resolver.resolve(opened.piece, opened.store)};
+        const Scene scene{std::make_shared<const Piece>(opened.piece),
+                          resolver.resolve(opened.piece, opened.store)};
         const Region all = canvas_region(scene.piece->canvas, scale);
         Evaluator evaluator(0);
         const Bundle relief = evaluator.relief(scene, all, scale);
@@ -37,10 +42,12 @@ class TestDemoLight : public QObject {
         lamp.directional = far;
         if (far) {
             const double a = 140 * radians_per_degree, e = 22 * radians_per_degree;
-            lamp.x = float(std::cos(a) * std::cos(e)), lamp.y = float(std::sin(a) * std::cos(e)), lamp.z = float(std::sin(e));
+            lamp.x = float(std::cos(a) * std::cos(e)), lamp.y = float(std::sin(a) * std::cos(e)),
+            lamp.z = float(std::sin(e));
             lamp.size = 4;
         } else {
-            lamp.x = 0.3f * float(h.width()), lamp.y = 0.25f * float(h.height()), lamp.z = 0.3f * float(h.width());
+            lamp.x = 0.3f * float(h.width()), lamp.y = 0.25f * float(h.height()),
+            lamp.z = 0.3f * float(h.width());
             lamp.size = 0.06f * float(h.width());
         }
         const Plane s = shadow(Field(h), all, 1, Edge::clamp, lamp);

@@ -1,5 +1,6 @@
-// Functions of vectors for kernels, compiled once per instruction set (see Highway's *-inl.h). Nothing is fused and
-// nothing of the processor's own approximations is used: every instruction set gives the same values.
+// Functions of vectors for kernels, compiled once per instruction set (see Highway's *-inl.h). Nothing is
+// fused and nothing of the processor's own approximations is used: every instruction set gives the same
+// values.
 #if defined(BATHYLUX_VECTOR_MATH_INL_H_) == defined(HWY_TARGET_TOGGLE)
 #ifdef BATHYLUX_VECTOR_MATH_INL_H_
 #undef BATHYLUX_VECTOR_MATH_INL_H_
@@ -35,13 +36,15 @@ HWY_INLINE V Arctangent(D d, V x) {
     const auto one = hn::Set(d, 1.0f), a = hn::Abs(x);
     const auto beyond = hn::Gt(a, one);
     const auto t = hn::IfThenElse(beyond, hn::Div(one, a), a);
-    const auto p = hn::Mul(t, Polynomial(d, hn::Mul(t, t), {0.0208351f, -0.0851330f, 0.1801410f, -0.3302995f, 0.9998660f}));
+    const auto p = hn::Mul(
+        t, Polynomial(d, hn::Mul(t, t), {0.0208351f, -0.0851330f, 0.1801410f, -0.3302995f, 0.9998660f}));
     return hn::CopySign(hn::IfThenElse(beyond, hn::Sub(hn::Set(d, 1.57079633f), p), p), x);
 }
 
 /// sin x for |x| ≤ π ÷ 2, within 4e-6: Taylor to the ninth order.
 HWY_INLINE V Sine(D d, V x) {
-    return hn::Mul(x, Polynomial(d, hn::Mul(x, x), {2.7557319e-6f, -1.9841270e-4f, 8.3333333e-3f, -0.16666667f, 1.0f}));
+    return hn::Mul(
+        x, Polynomial(d, hn::Mul(x, x), {2.7557319e-6f, -1.9841270e-4f, 8.3333333e-3f, -0.16666667f, 1.0f}));
 }
 
 /// tan x for |x| < π ÷ 2.
@@ -50,7 +53,8 @@ HWY_INLINE V Tangent(D d, V x) {
     return hn::Div(Sine(d, x), hn::Max(cosine, hn::Set(d, 1e-6f)));
 }
 
-/// log₂ x for x > 0: the exponent, and the mantissa's logarithm as a series in (m − 1) ÷ (m + 1); within 2e-6.
+/// log₂ x for x > 0: the exponent, and the mantissa's logarithm as a series in (m − 1) ÷ (m + 1); within
+/// 2e-6.
 HWY_INLINE V Log2(D d, V x) {
     const hn::RebindToSigned<D> di;
     const auto bits = hn::BitCast(di, x);
@@ -59,7 +63,8 @@ HWY_INLINE V Log2(D d, V x) {
     const auto exponent = hn::ShiftRight<23>(shifted);
     const auto m = hn::BitCast(d, hn::Sub(bits, hn::ShiftLeft<23>(exponent)));
     const auto one = hn::Set(d, 1.0f), t = hn::Div(hn::Sub(m, one), hn::Add(m, one));
-    const auto series = hn::Mul(t, Polynomial(d, hn::Mul(t, t), {0.41219858f, 0.57707802f, 0.96179669f, 2.88539008f}));
+    const auto series =
+        hn::Mul(t, Polynomial(d, hn::Mul(t, t), {0.41219858f, 0.57707802f, 0.96179669f, 2.88539008f}));
     return hn::Add(hn::ConvertTo(d, exponent), series);
 }
 
@@ -68,7 +73,8 @@ HWY_INLINE V Exp2(D d, V x) {
     const hn::RebindToSigned<D> di;
     const auto held = hn::Min(hn::Set(d, 126.0f), hn::Max(hn::Set(d, -126.0f), x));
     const auto whole = hn::Round(held), f = hn::Sub(held, whole);
-    const auto p = Polynomial(d, f, {1.5403530e-4f, 1.3333558e-3f, 9.6181291e-3f, 5.5504109e-2f, 0.24022651f, 0.69314718f, 1.0f});
+    const auto p = Polynomial(
+        d, f, {1.5403530e-4f, 1.3333558e-3f, 9.6181291e-3f, 5.5504109e-2f, 0.24022651f, 0.69314718f, 1.0f});
     return hn::Mul(p, hn::BitCast(d, hn::ShiftLeft<23>(hn::Add(hn::ConvertTo(di, whole), hn::Set(di, 127)))));
 }
 

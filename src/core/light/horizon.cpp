@@ -181,7 +181,8 @@ void Horizons::sweep(double dx, double dy, const Levels& levels, const Sink& sin
     const int w = swept.width(), h = swept.height();
     const double along = across ? dx : dy, aside = across ? dy : dx;
     const bool repeat = repeat_;
-    const double shear = -aside / std::abs(along); // px to the side a row; the sweep goes away from what is seen
+    const double shear =
+        -aside / std::abs(along); // px to the side a row; the sweep goes away from what is seen
     const auto step = static_cast<float>(std::sqrt(1 + shear * shear));
 
     // Line k passes px k + shear × r of the r-th row.
@@ -193,10 +194,11 @@ void Horizons::sweep(double dx, double dy, const Levels& levels, const Sink& sin
         0, (k1 - k0 + chunk_lines - 1) / chunk_lines, 1,
         [&](int from, int to) {
             constexpr int stride = chunk_lines + slack + 16;
-            std::vector<float> horizon(static_cast<std::size_t>(stride) * levels.count),
-                slope(stride), line_slope(stride), line_less(stride);
+            std::vector<float> horizon(static_cast<std::size_t>(stride) * levels.count), slope(stride),
+                line_slope(stride), line_less(stride);
             const LineHorizons lines{line_slope.data(), line_less.data()};
-            // The rows last met, each with the place of its first px; what is met waits until it is no more near.
+            // The rows last met, each with the place of its first px; what is met waits until it is no more
+            // near.
             struct Held {
                 std::vector<float> px = std::vector<float>(chunk_lines + 2 * slack, no_horizon);
                 int x0 = 0;
@@ -239,11 +241,14 @@ void Horizons::sweep(double dx, double dy, const Levels& levels, const Sink& sin
                     if (r >= 0) {
                         // Px x0 + 1 + i lies between lines i and i + 1.
                         const auto part = static_cast<float>(r * shear - shift);
-                        solve_lines(carried, levels, row.data(), part, step * static_cast<float>(near), n + 1, lines);
+                        solve_lines(carried, levels, row.data(), part, step * static_cast<float>(near), n + 1,
+                                    lines);
                         read_horizon(lines, 1 - part, row.data() + 1, n, slope.data());
                         std::array<NearPoint, 2 * near_rows> close;
                         int points = 0;
-                        const auto before = [&](int t) -> const Held& { return held[(r - begin - t) % held.size()]; };
+                        const auto before = [&](int t) -> const Held& {
+                            return held[(r - begin - t) % held.size()];
+                        };
                         for (int t = 1; t <= near; ++t) {
                             const double at = x0 + 1 - t * shear - before(t).x0, first = std::floor(at);
                             const float* row_then = before(t).px.data() + static_cast<int>(first);
@@ -257,16 +262,18 @@ void Horizons::sweep(double dx, double dy, const Levels& levels, const Sink& sin
                             const int column = x0 + 1 - (shear > 0 ? m : -m);
                             close[points++] = {before(t0).px.data() + (column - before(t0).x0),
                                                before(t1).px.data() + (column - before(t1).x0),
-                                               static_cast<float>(t - t0), static_cast<float>(1 / (step * t))};
+                                               static_cast<float>(t - t0),
+                                               static_cast<float>(1 / (step * t))};
                         }
                         read_near(close.data(), points, row.data() + 1, n, slope.data());
                         if (near > 0) {
                             const double back = 1 / step, at = x0 + 1 - back * shear, first = std::floor(at);
                             const int column = static_cast<int>(first);
                             if (column >= x0)
-                                read_cell(row.data() + (column - x0), before(1).px.data() + (column - before(1).x0),
-                                          static_cast<float>(at - first), static_cast<float>(back), row.data() + 1, n,
-                                          slope.data());
+                                read_cell(row.data() + (column - x0),
+                                          before(1).px.data() + (column - before(1).x0),
+                                          static_cast<float>(at - first), static_cast<float>(back),
+                                          row.data() + 1, n, slope.data());
                         }
                         if (repeat) {
                             const int x = (((x0 + 1) % w) + w) % w, fit = std::min(n, w - x);
@@ -277,8 +284,8 @@ void Horizons::sweep(double dx, double dy, const Levels& levels, const Sink& sin
                     }
                     if (near < near_count) continue;
                     const Held& left = held[(r - begin - near_count) % held.size()];
-                    meet_row(carried, levels, left.px.data(), static_cast<float>(left.at - std::floor(left.at)),
-                             n + 1, step);
+                    meet_row(carried, levels, left.px.data(),
+                             static_cast<float>(left.at - std::floor(left.at)), n + 1, step);
                 }
             }
         },
@@ -287,8 +294,8 @@ void Horizons::sweep(double dx, double dy, const Levels& levels, const Sink& sin
 
 namespace {
 
-/// The steepest slopes to what lies within a few rows towards a lamp, for the px above and below it within 45°: px
-/// by px, as in the straight sweep.
+/// The steepest slopes to what lies within a few rows towards a lamp, for the px above and below it within
+/// 45°: px by px, as in the straight sweep.
 Plane near_slopes(const Plane& field, double ox, double oy, std::stop_token stop) {
     const int w = field.width(), h = field.height();
     const FieldView view{field.row(0), w, h, field.stride()};
@@ -303,8 +310,8 @@ Plane near_slopes(const Plane& field, double ox, double oy, std::stop_token stop
             const int x0 = std::max(0, static_cast<int>(std::ceil(ox - away - 1e-3))),
                       x1 = std::min(w - 1, static_cast<int>(std::floor(ox + away + 1e-3)));
             if (x0 <= x1)
-                near_towards_lamp(view, y, sign, x0, x1 - x0 + 1, static_cast<float>(ox), static_cast<float>(away),
-                                  fan_near_rows, to + x0);
+                near_towards_lamp(view, y, sign, x0, x1 - x0 + 1, static_cast<float>(ox),
+                                  static_cast<float>(away), fan_near_rows, to + x0);
         },
         stop);
     return out;
@@ -318,21 +325,22 @@ void meet_fan(const Fan& fan, const float* height, int count, const Mast& mast, 
 /// Reads the places of a chunk; those whose line would lie beyond its last take the last.
 void read_within(const Fan& fan, FromLamp place, const float* height, const float* near, int count, int lines,
                  float* seen) {
-    const int fit = place.per > 0
-                        ? std::clamp(static_cast<int>(std::floor((static_cast<float>(lines) - place.line) / place.per)) + 1,
-                                     0, count)
-                        : count;
+    const int fit =
+        place.per > 0
+            ? std::clamp(static_cast<int>(std::floor((static_cast<float>(lines) - place.line) / place.per)) +
+                             1,
+                         0, count)
+            : count;
     if (fit > 0) read_from_lamp(fan, place, height, near, fit, seen);
     if (fit == count) return;
     place.line = static_cast<float>(lines) - 1e-3f, place.per = 0, place.beside += static_cast<float>(fit);
     read_from_lamp(fan, place, height + fit, near + fit, count - fit, seen + fit);
 }
 
-/// The two quarters above and below the mast: rows are walked outwards, lines fan out. Writes the px of `out` within
-/// 45° of the column the mast stands in.
+/// The two quarters above and below the mast: rows are walked outwards, lines fan out. Writes the px of `out`
+/// within 45° of the column the mast stands in.
 void quarter(const Plane& field, double ox, double oy, int sign, const Mast& mast, FromLamp seen_from,
-             const Plane& near, Plane& out,
-             std::stop_token stop) {
+             const Plane& near, Plane& out, std::stop_token stop) {
     const int w = field.width(), h = field.height();
     // First row beyond the mast, and how far the last one lies.
     const int first = sign > 0 ? std::max(0, static_cast<int>(std::floor(oy)) + 1)
@@ -344,7 +352,8 @@ void quarter(const Plane& field, double ox, double oy, int sign, const Mast& mas
     const double lamp = ox - seen_from.shift; // the quarter is the lamp's
     // Lines meet the last row a px apart: line k at px base + k there. Only those that pass the field.
     const double widen = std::max(1.0, far / std::max(1e-9, std::abs(first - oy)));
-    // Close to a mast that is shifted, lines would have to fan out further than is worth it: those px take the last.
+    // Close to a mast that is shifted, lines would have to fan out further than is worth it: those px take
+    // the last.
     const double off = std::min(std::abs(double(seen_from.shift)) * widen, 0.5 * far);
     const double low = std::max(ox - far - off, ox - ox * (ox > 0 ? widen : 1.0)),
                  high = std::min(ox + far + off, ox + (w - 1 - ox) * (w - 1 > ox ? widen : 1.0));
@@ -373,17 +382,22 @@ void quarter(const Plane& field, double ox, double oy, int sign, const Mast& mas
                     const double away = std::abs(y - oy), spread = away / far;
                     const float* heights = field.row(y);
                     // Px whose line lies in this chunk.
-                    const double start = ox + (base + kb - ox) * spread, end = ox + (base + kb + n - ox) * spread;
+                    const double start = ox + (base + kb - ox) * spread,
+                                 end = ox + (base + kb + n - ox) * spread;
                     std::vector<float>& now = met[i % met.size()];
                     // Lines outside the field meet nothing, and nobody asks them.
                     if ((end < -5 && !hindmost) || (start > w + 5 && !foremost)) {
                         std::fill(now.begin(), now.end(), -1e15f);
-                        if (i >= fan_near_rows) meet_fan(fan, met[(i + 1) % met.size()].data(), n + 1, mast, away);
+                        if (i >= fan_near_rows)
+                            meet_fan(fan, met[(i + 1) % met.size()].data(), n + 1, mast, away);
                         continue;
                     }
-                    cross_row(heights, w, static_cast<float>(start), static_cast<float>(spread), n + 1, now.data());
-                    const int inside0 = std::clamp(static_cast<int>(std::ceil((-0.999 - start) / spread)), 0, n + 1),
-                              inside1 = std::clamp(static_cast<int>(std::ceil((w - start) / spread)), 0, n + 1);
+                    cross_row(heights, w, static_cast<float>(start), static_cast<float>(spread), n + 1,
+                              now.data());
+                    const int inside0 = std::clamp(static_cast<int>(std::ceil((-0.999 - start) / spread)), 0,
+                                                   n + 1),
+                              inside1 =
+                                  std::clamp(static_cast<int>(std::ceil((w - start) / spread)), 0, n + 1);
                     std::fill(now.begin(), now.begin() + inside0, -1e15f);
                     std::fill(now.begin() + inside1, now.end(), -1e15f);
                     const int x0 = std::max({0, foremost ? 0 : static_cast<int>(std::ceil(start)),
@@ -394,13 +408,15 @@ void quarter(const Plane& field, double ox, double oy, int sign, const Mast& mas
                         solve_fan(fan, now.data(), n + 1, static_cast<float>(1 / away));
                         fan.hidden[n + 1] = fan.hidden[n], fan.less[n + 1] = fan.less[n];
                         FromLamp place = seen_from;
-                        place.away = static_cast<float>(away), place.beside = static_cast<float>(x0 - ox) + place.shift;
+                        place.away = static_cast<float>(away),
+                        place.beside = static_cast<float>(x0 - ox) + place.shift;
                         place.per = static_cast<float>(1 / spread);
                         place.line = static_cast<float>((x0 - ox) / spread + ox - base - kb);
                         read_within(fan, place, heights + x0, near.row(y) + x0, count, n, out.row(y) + x0);
                     }
                     // What is near is looked at px by px: lines meet it later.
-                    if (i >= fan_near_rows) meet_fan(fan, met[(i + 1) % met.size()].data(), n + 1, mast, away);
+                    if (i >= fan_near_rows)
+                        meet_fan(fan, met[(i + 1) % met.size()].data(), n + 1, mast, away);
                 }
             }
         },
@@ -438,8 +454,12 @@ Plane seen_of_ball(const Plane& height, const Ball& lamp, int slices, std::stop_
     const int w = height.width(), h = height.height();
     const Plane turned = transposed(height);
     const double mx = lamp.x - 0.5, my = lamp.y - 0.5;
-    BothWays both{height, turned, near_slopes(height, mx, my, stop), near_slopes(turned, my, mx, stop),
-                  Plane(w, h, 0.0f), Plane(h, w, 0.0f)};
+    BothWays both{height,
+                  turned,
+                  near_slopes(height, mx, my, stop),
+                  near_slopes(turned, my, mx, stop),
+                  Plane(w, h, 0.0f),
+                  Plane(h, w, 0.0f)};
     for (const Slice& slice : slices_of_disc(slices)) add_slice(both, lamp, slice, stop);
     const Plane back = transposed(both.turned_seen);
     Plane out = std::move(both.seen);
@@ -450,8 +470,10 @@ Plane seen_of_ball(const Plane& height, const Ball& lamp, int slices, std::stop_
             float* to = out.row(y);
             const float* from = back.row(y);
             for (int x = 0; x < w; ++x)
-                if (std::abs(x - mx) > dy) to[x] = from[x];
-                else if (dy == 0) to[x] = 1; // under the lamp itself
+                if (std::abs(x - mx) > dy)
+                    to[x] = from[x];
+                else if (dy == 0)
+                    to[x] = 1; // under the lamp itself
         },
         stop);
     return out;
@@ -459,10 +481,13 @@ Plane seen_of_ball(const Plane& height, const Ball& lamp, int slices, std::stop_
 
 std::vector<Slice> slices_of_disc(int count) {
     // Area of the disc to the left of x, as a share.
-    const auto left_of = [](double x) { return 0.5 + (std::asin(x) + x * std::sqrt(1 - x * x)) / std::numbers::pi; };
+    const auto left_of = [](double x) {
+        return 0.5 + (std::asin(x) + x * std::sqrt(1 - x * x)) / std::numbers::pi;
+    };
     std::vector<Slice> out;
     for (int i = 0; i < count; ++i) {
-        const double x0 = 2.0 * i / count - 1, x1 = 2.0 * (i + 1) / count - 1, share = left_of(x1) - left_of(x0);
+        const double x0 = 2.0 * i / count - 1, x1 = 2.0 * (i + 1) / count - 1,
+                     share = left_of(x1) - left_of(x0);
         out.push_back({(x0 + x1) / 2, share * std::numbers::pi / (2 * (x1 - x0)), share});
     }
     return out;

@@ -31,14 +31,15 @@ struct Lamp {
 /// round it. Rays that would go up and away end at the distance `far`.
 std::vector<Vec2> pool_of(const SpotLight& spot, double half_angle, int count, double far);
 
-/// Those of the lights (on the canvas, see render/tied_lights.h) that shine: switched on, and alone where any is.
-/// Skies are not among them.
+/// Those of the lights (on the canvas, see render/tied_lights.h) that shine: switched on, and alone where any
+/// is. Skies are not among them.
 std::vector<Lamp> lamps_of(std::span<const Light> lights);
 /// Whether a light shines among the others.
 bool shines(std::span<const Light> lights, const Light& light);
 
-/// The colour of a glowing body of that temperature (kelvin, 1000…15000), sRGB-encoded, its brightest channel 1:
-/// Planck's law through the colour matching functions' fit of Wyman, Sloan & Shirley (2013), on to Rec. 709.
+/// The colour of a glowing body of that temperature (kelvin, 1000…15000), sRGB-encoded, its brightest channel
+/// 1: Planck's law through the colour matching functions' fit of Wyman, Sloan & Shirley (2013), on to Rec.
+/// 709.
 Color color_of_temperature(double kelvin);
 /// The temperature whose colour comes nearest to that of a light in hue and saturation.
 double temperature_of(const Color& color);

@@ -47,7 +47,8 @@ Plane occlusion(const Field& height, Region region, float per_px, Edge edge, con
         };
         if (sky.radius > 0) {
             const Plane slopes = horizons_within(upright, dx, dy, repeat, sky.radius, stop);
-            parallel_rows(0, h, [&](int y) { add(y, 0, w, slopes.row(y)); }, stop);
+            parallel_rows(
+                0, h, [&](int y) { add(y, 0, w, slopes.row(y)); }, stop);
         } else
             horizons.sweep(dx, dy, sky_levels, add, stop, 2);
     }

@@ -15,8 +15,8 @@ struct Sky {
 /// with Edge::repeat the relief goes on past its edges, otherwise there is nothing beyond.
 ///
 /// Per azimuth the horizon is found by sweeping lines across a sheared field (Timonen & Westerholm 2010, see
-/// horizon.h); the integral over elevation is the closed form for a tilted normal (Jiménez et al. 2016), clipped by the
-/// surface itself.
+/// horizon.h); the integral over elevation is the closed form for a tilted normal (Jiménez et al. 2016),
+/// clipped by the surface itself.
 Plane occlusion(const Field& height, Region region, float per_px, Edge edge, const Sky& sky = {},
                 std::stop_token stop = {});
 

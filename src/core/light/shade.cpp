@@ -93,10 +93,11 @@ Lighting lighting_of(const Piece& piece, std::span<const Light> lights, const Pa
     for (const Light& l : lights)
         if (const auto* sky = l.what.as<SkyLight>(); sky && shines(lights, l)) {
             const auto found = panoramas.find(l.id);
-            out.skies.push_back({sky_map_of(*sky, found == panoramas.end() ? nullptr : found->second),
-                                 {sky->intensity * srgb_decode(sky->color.r), sky->intensity * srgb_decode(sky->color.g),
-                                  sky->intensity * srgb_decode(sky->color.b)},
-                                 sky->shadow});
+            out.skies.push_back(
+                {sky_map_of(*sky, found == panoramas.end() ? nullptr : found->second),
+                 {sky->intensity * srgb_decode(sky->color.r), sky->intensity * srgb_decode(sky->color.g),
+                  sky->intensity * srgb_decode(sky->color.b)},
+                 sky->shadow});
         }
     return out;
 }
@@ -124,21 +125,23 @@ struct InTheWay {
 
 std::uint64_t shadow_key(const Lighting& lighting, const Lamp& l) {
     Hash h;
-    h << "shadow" << lighting.relief << l.directional << l.x << l.y << l.z << l.size << l.half_length << l.along[0]
-      << l.along[1];
+    h << "shadow" << lighting.relief << l.directional << l.x << l.y << l.z << l.size << l.half_length
+      << l.along[0] << l.along[1];
     return h.value();
 }
 
-InTheWay in_the_way(const Bundle& relief, float per_px, Edge edge, const Lighting& lighting, std::stop_token stop) {
+InTheWay in_the_way(const Bundle& relief, float per_px, Edge edge, const Lighting& lighting,
+                    std::stop_token stop) {
     InTheWay out;
     const auto kept = [&](std::uint64_t key, const std::function<Plane()>& make) {
         return lighting.memo ? lighting.memo->plane(key, make) : std::make_shared<const Plane>(make());
     };
     for (const Lamp& lamp : lighting.lamps)
-        out.shadows.push_back(lamp.shadow && lighting.counted.shadow && lighting.counted.lamps
-                                  ? kept(shadow_key(lighting, lamp),
-                                         [&] { return shadow(relief.height, relief.region, per_px, edge, lamp, stop); })
-                                  : nullptr);
+        out.shadows.push_back(
+            lamp.shadow && lighting.counted.shadow && lighting.counted.lamps
+                ? kept(shadow_key(lighting, lamp),
+                       [&] { return shadow(relief.height, relief.region, per_px, edge, lamp, stop); })
+                : nullptr);
     const bool ambient = lighting.occlusion && std::any_of(lighting.ambient.begin(), lighting.ambient.end(),
                                                            [](float v) { return v > 0; });
     const bool skies =
@@ -147,7 +150,9 @@ InTheWay in_the_way(const Bundle& relief, float per_px, Edge edge, const Lightin
         const float radius = lighting.occlusion_radius * per_px;
         Hash h;
         h << "occlusion" << lighting.relief << radius;
-        out.open = kept(h.value(), [&] { return occlusion(relief.height, relief.region, per_px, edge, {16, radius}, stop); });
+        out.open = kept(h.value(), [&] {
+            return occlusion(relief.height, relief.region, per_px, edge, {16, radius}, stop);
+        });
     }
     return out;
 }
@@ -167,26 +172,32 @@ void light_of_skies(const ShadeRow& row, const Lighting& lighting, const float* 
         const float sheen = m.sheen ? m.sheen[x] : 0, tint = m.sheen_tint ? m.sheen_tint[x] : 0;
         Rgb sum{};
         for (const SkyInUse& sky : lighting.skies) {
-            const float seen = open && sky.shadow && !flat ? 1 - lighting.occlusion_strength * (1 - open[x]) : 1;
+            const float seen =
+                open && sky.shadow && !flat ? 1 - lighting.occlusion_strength * (1 - open[x]) : 1;
             // Reflections are shut out earlier the smoother the surface (Lagarde & de Rousiers 2014).
             const float mirror =
-                seen >= 1 ? 1
-                          : std::clamp(std::pow(nz + seen, std::exp2(-16 * rough - 1)) - 1 + seen, 0.0f, 1.0f);
+                seen >= 1
+                    ? 1
+                    : std::clamp(std::pow(nz + seen, std::exp2(-16 * rough - 1)) - 1 + seen, 0.0f, 1.0f);
             const Rgb around = sky.map->diffuse(nx, ny, nz), ahead = sky.map->reflected(rx, ry, rz, rough);
             const Rgb on_coat = coat > 0 ? sky.map->reflected(rx, ry, rz, coat_rough) : Rgb{};
             Rgb soft_color{};
             float most = 0;
             for (int c = 0; c < 3 && sheen > 0; ++c)
                 soft_color[c] = sheen * (1 + tint * (m.base[c][x] - 1)), most = std::max(most, soft_color[c]);
-            const float soft = sheen > 0 ? sheen_share(nz, m.sheen_roughness ? m.sheen_roughness[x] : 0.5f) : 0;
+            const float soft =
+                sheen > 0 ? sheen_share(nz, m.sheen_roughness ? m.sheen_roughness[x] : 0.5f) : 0;
             for (int c = 0; c < 3; ++c) {
                 const float base = m.base[c][x];
-                const float f0 = 0.04f * specular * (1 - metal) + base * metal, f90 = specular * (1 - metal) + metal;
+                const float f0 = 0.04f * specular * (1 - metal) + base * metal,
+                            f90 = specular * (1 - metal) + metal;
                 const float reflects = f0 * share.scale + f90 * share.offset;
                 float light = (counted.diffuse ? (1 - reflects) * (1 - metal) * base * around[c] * seen : 0) +
                               (counted.highlights ? reflects * ahead[c] * mirror : 0);
-                light = light * (1 - most * soft) + (counted.highlights ? soft_color[c] * soft * around[c] * seen : 0);
-                light = light * (1 - coat * fresnel) + (counted.highlights ? coat * fresnel * on_coat[c] * mirror : 0);
+                light = light * (1 - most * soft) +
+                        (counted.highlights ? soft_color[c] * soft * around[c] * seen : 0);
+                light = light * (1 - coat * fresnel) +
+                        (counted.highlights ? coat * fresnel * on_coat[c] * mirror : 0);
                 sum[c] += sky.power[c] * light;
             }
         }
@@ -195,7 +206,8 @@ void light_of_skies(const ShadeRow& row, const Lighting& lighting, const float* 
 }
 
 /// Lays the lit colour over the flat one (both straight), in place.
-void lay_over(const Lighting& lighting, const std::array<const float*, 3>& flat, const std::array<float*, 3>& lit, int width) {
+void lay_over(const Lighting& lighting, const std::array<const float*, 3>& flat,
+              const std::array<float*, 3>& lit, int width) {
     for (int x = 0; x < width; ++x) {
         std::array<float, 4> backdrop{flat[0][x], flat[1][x], flat[2][x], 1};
         const float k = lighting.relight;
@@ -223,7 +235,8 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
     const bool skies_flat = !lighting.skies.empty() && lighting.keep_flat_color;
     // Properties nobody uses cost nothing.
     const auto plain = [](const Field& f, float value) { return f.is_constant() && f.constant() == value; };
-    const bool dull = plain(relief.specular, 1), coated = !plain(relief.coat, 0), soft = !plain(relief.sheen, 0);
+    const bool dull = plain(relief.specular, 1), coated = !plain(relief.coat, 0),
+               soft = !plain(relief.sheen, 0);
     parallel_blocks(
         wanted.y0, wanted.y1, 16,
         [&](int y0, int y1) {
@@ -246,19 +259,23 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
                             below.fill(relief.height, have, wanted, y + 1, edge), w, per_px, nx.data(),
                             ny.data(), nz.data());
                 s.nx = nx.data(), s.ny = ny.data(), s.nz = nz.data();
-                const auto rows_of = [&](int i, const Field& f) { return material[i].view(f, have, wanted, y); };
+                const auto rows_of = [&](int i, const Field& f) {
+                    return material[i].view(f, have, wanted, y);
+                };
                 s.material.roughness = rows_of(0, relief.roughness);
                 s.material.metallic = rows_of(1, relief.metallic);
                 if (!dull) s.material.specular = rows_of(2, relief.specular);
                 if (coated)
-                    s.material.coat = rows_of(3, relief.coat), s.material.coat_roughness = rows_of(4, relief.coat_roughness);
+                    s.material.coat = rows_of(3, relief.coat),
+                    s.material.coat_roughness = rows_of(4, relief.coat_roughness);
                 if (soft)
                     s.material.sheen = rows_of(5, relief.sheen),
                     s.material.sheen_roughness = rows_of(6, relief.sheen_roughness),
                     s.material.sheen_tint = rows_of(7, relief.sheen_tint);
                 const int i = y - wanted.y0;
                 s.out = {out[0].row(i), out[1].row(i), out[2].row(i)};
-                const auto aligned = [&](const std::shared_ptr<const Plane>& from, PaddedRow& held) -> float* {
+                const auto aligned = [&](const std::shared_ptr<const Plane>& from,
+                                         PaddedRow& held) -> float* {
                     if (!from) return nullptr;
                     return held.copy(from->row(y - have.y0) + (wanted.x0 - have.x0), w);
                 };
@@ -288,7 +305,8 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
                 }
                 if (skies_flat) {
                     light_of_skies(s, lighting, nullptr, true, from_skies_flat);
-                    s.from_skies_flat = {from_skies_flat[0].data(), from_skies_flat[1].data(), from_skies_flat[2].data()};
+                    s.from_skies_flat = {from_skies_flat[0].data(), from_skies_flat[1].data(),
+                                         from_skies_flat[2].data()};
                 }
                 if (open && lighting.occlusion) {
                     for (int x = 0; x < w; ++x) open[x] = 1 - lighting.occlusion_strength * (1 - open[x]);

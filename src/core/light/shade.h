@@ -17,8 +17,8 @@ constexpr float least_alpha = 1e-3f;
 struct MaterialRow {
     std::array<const float*, 3> base; // straight linear base colour
     const float *roughness, *metallic;
-    const float* specular = nullptr;                         // 1
-    const float *coat = nullptr, *coat_roughness = nullptr;  // 0: none
+    const float* specular = nullptr;                                                 // 1
+    const float *coat = nullptr, *coat_roughness = nullptr;                          // 0: none
     const float *sheen = nullptr, *sheen_roughness = nullptr, *sheen_tint = nullptr; // 0: none
 };
 
@@ -77,13 +77,14 @@ Lighting lighting_of(const Piece& piece, std::span<const Light> lights, const Pa
 /// The same for a piece whose lights go with no element and show no picture.
 Lighting lighting_of(const Piece& piece);
 
-/// Lights one row: glTF 2.0 metallic-roughness (Appendix B) with KHR_materials_specular, _clearcoat and _sheen, seen
-/// along (0, 0, 1); with keep_flat_color, base × L ÷ F, where F is what flat ground of the same surface would get at
-/// that place.
+/// Lights one row: glTF 2.0 metallic-roughness (Appendix B) with KHR_materials_specular, _clearcoat and
+/// _sheen, seen along (0, 0, 1); with keep_flat_color, base × L ÷ F, where F is what flat ground of the same
+/// surface would get at that place.
 ///
-/// A light's size widens its highlight: α² grows by a fifth of its angular radius squared, as the half vector turns
-/// half as far as the light. A strip is an integral over its length, by quadrature that gathers where the integrand
-/// lies (equi-angular, Kulla & Fajardo 2012): about the foot for diffuse light, about the mirror point for highlights.
+/// A light's size widens its highlight: α² grows by a fifth of its angular radius squared, as the half vector
+/// turns half as far as the light. A strip is an integral over its length, by quadrature that gathers where
+/// the integrand lies (equi-angular, Kulla & Fajardo 2012): about the foot for diffuse light, about the
+/// mirror point for highlights.
 void shade_row(const ShadeRow& row, const Lighting& lighting);
 
 /// Lights a bundle whose region covers context.region and, where there is more canvas, a pixel around it.
@@ -92,13 +93,13 @@ void shade_row(const ShadeRow& row, const Lighting& lighting);
 std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Edge edge,
                            const Lighting& lighting, std::stop_token stop = {});
 
-/// Lays the bodies of lights that are shown over a lit picture of `wanted`, seen from above: discs and bars as bright
-/// as a white surface lit straight on at their reach. What stands higher than a light hides it.
+/// Lays the bodies of lights that are shown over a lit picture of `wanted`, seen from above: discs and bars
+/// as bright as a white surface lit straight on at their reach. What stands higher than a light hides it.
 void show_bodies(const Lighting& lighting, Region wanted, double scale, const Bundle& relief,
                  std::array<Plane, 3>& lit, Field& coverage);
 
-/// Bright light held back from clipping, per channel: `gentle` bends from 0.7 towards 1, `film` is an S-curve that
-/// keeps middle grey, deepens what is dark and reaches 1 far beyond it.
+/// Bright light held back from clipping, per channel: `gentle` bends from 0.7 towards 1, `film` is an S-curve
+/// that keeps middle grey, deepens what is dark and reaches 1 far beyond it.
 float rolled_off(RollOff how, float linear);
 
 } // namespace bathylux

@@ -46,8 +46,8 @@ struct Material {
     V diffuse[3];     // (1 − metallic) base ÷ π
     V shine;          // 1, or 0 where highlights do not count
     bool whole;       // all light counts
-    // KHR_materials_clearcoat: its weight here, and its lobe. KHR_materials_sheen: colour, what it leaves to the base,
-    // 1 ÷ α.
+    // KHR_materials_clearcoat: its weight here, and its lobe. KHR_materials_sheen: colour, what it leaves to
+    // the base, 1 ÷ α.
     V coat, under_coat;
     Lobe coat_lobe;
     V sheen[3], under_sheen, sheen_power;
@@ -98,7 +98,8 @@ HWY_INLINE V Shine(D d, const Lobe& lobe, const Toward& l, V nz) {
     const auto t = hn::Max(hn::Add(hn::Mul(lobe.a2, hn::Mul(l.ndh, l.ndh)), l.cross2), hn::Set(d, 1e-9f));
     const auto visible_l2 = hn::Add(hn::Mul(hn::Mul(l.ndl, l.ndl), lobe.one_minus_a2), lobe.a2);
     const auto visible_l = hn::Sqrt(visible_l2);
-    const auto smith = hn::Max(hn::Add(hn::Mul(l.ndl, lobe.visible_v), hn::Mul(nz, visible_l)), hn::Set(d, 1e-9f));
+    const auto smith =
+        hn::Max(hn::Add(hn::Mul(l.ndl, lobe.visible_v), hn::Mul(nz, visible_l)), hn::Set(d, 1e-9f));
     // α² |H|⁴ ÷ (π t²) × 0.5 ÷ smith × n·l: one division.
     constexpr float half_over_pi = 0.15915494309f;
     return hn::Div(hn::Mul(hn::Mul(hn::Mul(lobe.a2, hn::Set(d, half_over_pi)), hn::Mul(l.h2, l.h2)), l.ndl),
@@ -112,12 +113,14 @@ HWY_INLINE V Soft(D d, const Material& m, const Toward& l, V nz) {
     const auto sin2 = hn::Max(hn::Set(d, 1e-12f), hn::Min(one, hn::Div(l.cross2, l.h2)));
     const auto power = Exp2(d, hn::Mul(hn::Mul(hn::Set(d, 0.5f), m.sheen_power), Log2(d, sin2)));
     constexpr float one_over_two_pi = 0.15915494309f;
-    const auto lobe = hn::Mul(hn::Mul(hn::Add(hn::Set(d, 2.0f), m.sheen_power), hn::Set(d, one_over_two_pi)), power);
+    const auto lobe =
+        hn::Mul(hn::Mul(hn::Add(hn::Set(d, 2.0f), m.sheen_power), hn::Set(d, one_over_two_pi)), power);
     const auto seen = hn::Mul(hn::Set(d, 4.0f), hn::Sub(hn::Add(l.ndl, nz), hn::Mul(l.ndl, nz)));
     return hn::Div(hn::Mul(lobe, l.ndl), hn::Max(seen, hn::Set(d, 1e-6f)));
 }
 
-/// Adds what comes of one direction: `scale` is what arrives, times the light's power; `dv` and `coat` the lobes.
+/// Adds what comes of one direction: `scale` is what arrives, times the light's power; `dv` and `coat` the
+/// lobes.
 template <bool kRich, bool kMatte>
 HWY_INLINE void AddLobes(D d, const Material& m, const Facing& n, const Toward& l, V dv, V coat, V scale,
                          const float* power, V* sum) {
@@ -139,14 +142,15 @@ HWY_INLINE void AddLobes(D d, const Material& m, const Facing& n, const Toward& 
 }
 
 template <bool kRich>
-HWY_INLINE void AddLight(D d, const Material& m, const Facing& n, V lx, V ly, V lz, V scale, const float* power, bool wide,
-                         V delta2, V* sum) {
+HWY_INLINE void AddLight(D d, const Material& m, const Facing& n, V lx, V ly, V lz, V scale,
+                         const float* power, bool wide, V delta2, V* sum) {
     const auto l = Look(d, n, lx, ly, lz);
     auto shine = Shine(d, wide ? Widened(d, m.lobe, n.nz, delta2) : m.lobe, l, n.nz);
     if (!m.whole) shine = hn::Mul(m.shine, shine);
     auto coat = shine;
     if (kRich)
-        coat = hn::Mul(m.shine, Shine(d, wide ? Widened(d, m.coat_lobe, n.nz, delta2) : m.coat_lobe, l, n.nz));
+        coat =
+            hn::Mul(m.shine, Shine(d, wide ? Widened(d, m.coat_lobe, n.nz, delta2) : m.coat_lobe, l, n.nz));
     AddLobes<kRich, true>(d, m, n, l, shine, coat, scale, power, sum);
 }
 
@@ -164,7 +168,8 @@ struct Bar {
     V x, y, z; // from the place to the middle, y up
 };
 
-/// Adds an integral over the strip, gathered about `at` with the width `width` (px along it): s = at + width tan θ.
+/// Adds an integral over the strip, gathered about `at` with the width `width` (px along it): s = at + width
+/// tan θ.
 template <bool kRich, int kCount, bool kMatte>
 HWY_INLINE void AddAlong(D d, const Material& m, const Facing& n, const Bar& bar, V at, V width, V seen,
                          const float (&nodes)[kCount], const float (&weights)[kCount], V* sum) {
@@ -173,7 +178,8 @@ HWY_INLINE void AddAlong(D d, const Material& m, const Facing& n, const Bar& bar
     const auto inverse_width = hn::Div(one, width);
     const auto from = Arctangent(d, hn::Mul(hn::Sub(hn::Neg(half), at), inverse_width));
     const auto to = Arctangent(d, hn::Mul(hn::Sub(half, at), inverse_width));
-    const auto middle = hn::Mul(hn::Set(d, 0.5f), hn::Add(from, to)), reach = hn::Mul(hn::Set(d, 0.5f), hn::Sub(to, from));
+    const auto middle = hn::Mul(hn::Set(d, 0.5f), hn::Add(from, to)),
+               reach = hn::Mul(hn::Set(d, 0.5f), hn::Sub(to, from));
     for (int i = 0; i < kCount; ++i) {
         const auto tangent = Tangent(d, hn::Add(middle, hn::Mul(hn::Set(d, nodes[i]), reach)));
         const auto s = hn::Add(at, hn::Mul(width, tangent));
@@ -199,13 +205,15 @@ HWY_INLINE void AddAlong(D d, const Material& m, const Facing& n, const Bar& bar
         }
         const auto delta = hn::Mul(hn::Set(d, 0.5f * lamp.size), inverse), delta2 = hn::Mul(delta, delta);
         const auto shine = hn::Mul(m.shine, Shine(d, Widened(d, m.lobe, n.nz, delta2), l, n.nz));
-        const auto coat = kRich ? hn::Mul(m.shine, Shine(d, Widened(d, m.coat_lobe, n.nz, delta2), l, n.nz)) : zero;
+        const auto coat =
+            kRich ? hn::Mul(m.shine, Shine(d, Widened(d, m.coat_lobe, n.nz, delta2), l, n.nz)) : zero;
         AddLobes<kRich, false>(d, m, n, l, shine, coat, scale, lamp.power.data(), sum);
     }
 }
 
 template <bool kRich>
-HWY_INLINE void AddStrip(D d, const Material& m, const Facing& n, const Lamp& lamp, V x, V y, V z, V seen, V* sum) {
+HWY_INLINE void AddStrip(D d, const Material& m, const Facing& n, const Lamp& lamp, V x, V y, V z, V seen,
+                         V* sum) {
     const Bar bar{lamp, x, y, z};
     const auto one = hn::Set(d, 1.0f);
     const auto ux = hn::Set(d, lamp.along[0]), uy = hn::Set(d, lamp.along[1]);
@@ -215,14 +223,16 @@ HWY_INLINE void AddStrip(D d, const Material& m, const Facing& n, const Lamp& la
     const auto foot = hn::Neg(along);
     const auto away = hn::Sqrt(hn::Max(hn::Sub(r2, hn::Mul(along, along)), hn::Set(d, 1.0f)));
     AddAlong<kRich, 4, true>(d, m, n, bar, foot, away, seen, nodes4, weights4, sum);
-    // Highlights: about the place nearest to the mirrored view r = 2 (n·v) n − v (Karis 2013), as wide as the lobe.
+    // Highlights: about the place nearest to the mirrored view r = 2 (n·v) n − v (Karis 2013), as wide as the
+    // lobe.
     const auto rx = hn::Mul(hn::Add(n.nz, n.nz), n.nx), ry = hn::Mul(hn::Add(n.nz, n.nz), n.ny),
                rz = hn::Sub(hn::Mul(hn::Add(n.nz, n.nz), n.nz), one);
     const auto ru = hn::Add(hn::Mul(rx, ux), hn::Mul(ry, uy));
     const auto rc = hn::Add(hn::Add(hn::Mul(rx, x), hn::Mul(ry, y)), hn::Mul(rz, z));
     const auto across = hn::Max(hn::Sub(one, hn::Mul(ru, ru)), hn::Set(d, 1e-3f));
     const auto half = hn::Set(d, lamp.half_length);
-    const auto mirror = hn::Min(half, hn::Max(hn::Neg(half), hn::Div(hn::Sub(hn::Mul(rc, ru), along), across)));
+    const auto mirror =
+        hn::Min(half, hn::Max(hn::Neg(half), hn::Div(hn::Sub(hn::Mul(rc, ru), along), across)));
     const auto px = hn::Add(x, hn::Mul(mirror, ux)), py = hn::Add(y, hn::Mul(mirror, uy));
     const auto p2 = hn::Add(hn::Add(hn::Mul(px, px), hn::Mul(py, py)), hn::Mul(z, z));
     const auto distance = hn::Sqrt(hn::Max(p2, hn::Set(d, 1.0f)));
@@ -232,12 +242,14 @@ HWY_INLINE void AddStrip(D d, const Material& m, const Facing& n, const Lamp& la
     const auto lobe = hn::Add(hn::Mul(hn::Set(d, 2.0f), hn::Mul(hn::Sqrt(a2), distance)), radius);
     const auto off2 = hn::Sub(r2, hn::Mul(rc, rc)); // how far the mirrored view passes by
     const auto beside = hn::Sqrt(hn::Max(hn::Min(off2, p2), hn::Zero(d)));
-    const auto width = hn::Max(hn::Add(hn::Mul(hn::Set(d, 0.25f), hn::Min(beside, distance)), lobe), hn::Set(d, 0.5f));
+    const auto width =
+        hn::Max(hn::Add(hn::Mul(hn::Set(d, 0.25f), hn::Min(beside, distance)), lobe), hn::Set(d, 0.5f));
     AddAlong<kRich, 8, false>(d, m, n, bar, mirror, width, seen, nodes8, weights8, sum);
 }
 
 template <bool kRich>
-HWY_INLINE Material MakeMaterial(D d, const MaterialRow& row, int x, V nz, const V* base, const Counted& counted) {
+HWY_INLINE Material MakeMaterial(D d, const MaterialRow& row, int x, V nz, const V* base,
+                                 const Counted& counted) {
     const auto one = hn::Set(d, 1.0f), zero = hn::Zero(d);
     constexpr float inverse_pi = 0.31830988618f;
     const auto rough = hn::LoadU(d, row.roughness + x), metal = hn::LoadU(d, row.metallic + x);
@@ -259,7 +271,9 @@ HWY_INLINE Material MakeMaterial(D d, const MaterialRow& row, int x, V nz, const
     if (!kRich) return m;
     // The coat's Fresnel is that of the view: 0.04 + 0.96 (1 − n·v)⁵.
     const auto w = hn::Sub(one, nz), w2 = hn::Mul(w, w), w5 = hn::Mul(hn::Mul(w2, w2), w);
-    m.coat = row.coat ? hn::Mul(hn::LoadU(d, row.coat + x), hn::Add(hn::Set(d, 0.04f), hn::Mul(hn::Set(d, 0.96f), w5))) : zero;
+    m.coat = row.coat ? hn::Mul(hn::LoadU(d, row.coat + x),
+                                hn::Add(hn::Set(d, 0.04f), hn::Mul(hn::Set(d, 0.96f), w5)))
+                      : zero;
     m.under_coat = hn::Sub(one, m.coat);
     const auto coat_rough = row.coat_roughness ? hn::LoadU(d, row.coat_roughness + x) : zero;
     const auto coat_alpha = hn::Max(hn::Mul(coat_rough, coat_rough), hn::Set(d, least_alpha));
@@ -275,7 +289,8 @@ HWY_INLINE Material MakeMaterial(D d, const MaterialRow& row, int x, V nz, const
     m.sheen_power = hn::Div(one, hn::Max(hn::Mul(sheen_rough, sheen_rough), hn::Set(d, 1e-3f)));
     // What the sheen takes is gone for the base: from a table, place by place.
     alignas(64) std::array<float, 16> facing{}, roughness{}, strength{}, share{};
-    hn::StoreU(nz, d, facing.data()), hn::StoreU(sheen_rough, d, roughness.data()), hn::StoreU(most, d, strength.data());
+    hn::StoreU(nz, d, facing.data()), hn::StoreU(sheen_rough, d, roughness.data()),
+        hn::StoreU(most, d, strength.data());
     for (std::size_t i = 0; i < hn::Lanes(d); ++i)
         share[i] = strength[i] > 0 ? 1 - strength[i] * sheen_share(facing[i], roughness[i]) : 1;
     m.under_sheen = hn::LoadU(d, share.data());
@@ -315,7 +330,8 @@ template <bool kRich> HWY_INLINE void ShadeRowOf(const ShadeRow& row, const Ligh
                 const auto dz = hn::Sub(hn::Set(d, lamp.z), height);
                 if (lamp.half_length > 0) {
                     if (counted.lamps) AddStrip<kRich>(d, m, n, lamp, dx, dy, dz, seen, sum);
-                    if (lighting.keep_flat_color) AddStrip<kRich>(d, whole, level, lamp, dx, dy, dz, one, flat);
+                    if (lighting.keep_flat_color)
+                        AddStrip<kRich>(d, whole, level, lamp, dx, dy, dz, one, flat);
                     continue;
                 }
                 const auto d2 = hn::Max(hn::Add(hn::Add(hn::Mul(dx, dx), hn::Mul(dy, dy)), hn::Mul(dz, dz)),
@@ -343,7 +359,8 @@ template <bool kRich> HWY_INLINE void ShadeRowOf(const ShadeRow& row, const Ligh
             }
             const bool wide = lamp.size > 0;
             if (counted.lamps)
-                AddLight<kRich>(d, m, n, lx, ly, lz, hn::Mul(scale, seen), lamp.power.data(), wide, delta2, sum);
+                AddLight<kRich>(d, m, n, lx, ly, lz, hn::Mul(scale, seen), lamp.power.data(), wide, delta2,
+                                sum);
             if (lighting.keep_flat_color)
                 AddLight<kRich>(d, whole, level, lx, ly, lz, scale, lamp.power.data(), wide, delta2, flat);
         }

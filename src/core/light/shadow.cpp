@@ -38,7 +38,8 @@ Plane shadow(const Field& height, Region region, float per_px, Edge edge, const 
         const double flat = std::hypot(lamp.x, lamp.y);
         if (flat < 1e-6) return Plane(w, h, 1.0f);
         const double radius = std::max(lamp.size / 2, hard_radius) * radians_per_degree;
-        const double angle = std::atan2(double(lamp.y), double(lamp.x)), elevation = std::atan2(double(lamp.z), flat);
+        const double angle = std::atan2(double(lamp.y), double(lamp.x)),
+                     elevation = std::atan2(double(lamp.z), flat);
         const int count = lamp.size < 0.5f ? 1 : lamp.size < 5 ? 3 : lamp.size < 20 ? 7 : 11;
         Horizons horizons(upright, edge == Edge::repeat);
         Plane turned;
@@ -50,8 +51,9 @@ Plane shadow(const Field& height, Region region, float per_px, Edge edge, const 
                 const double e = elevation + across * slice.half * radius;
                 return static_cast<float>(std::tan(std::clamp(e, -1.57, 1.57)));
             };
-            // Above and below the upper three the slice is whole or gone; the second helps to find what lies higher, and
-            // the lowest where the horizon lies that hides nothing, for what is interpolated beside it.
+            // Above and below the upper three the slice is whole or gone; the second helps to find what lies
+            // higher, and the lowest where the horizon lies that hides nothing, for what is interpolated
+            // beside it.
             const Levels levels{5, {std::min(-0.25f, slope(-3)), slope(-1.5), slope(-1), slope(0), slope(1)}};
             const double dx = std::cos(azimuth), dy = -std::sin(azimuth);
             const bool across = Horizons::turned(dx, dy);
@@ -70,12 +72,14 @@ Plane shadow(const Field& height, Region region, float per_px, Edge edge, const 
     }
     if (lamp.half_length > 0) {
         // A bar: round bodies side by side along it, not further apart than it is wide where that can be.
-        const int count = std::clamp(static_cast<int>(2 * lamp.half_length / std::max(lamp.size, 1.0f)), 3, 7);
+        const int count =
+            std::clamp(static_cast<int>(2 * lamp.half_length / std::max(lamp.size, 1.0f)), 3, 7);
         Plane out(w, h, 0.0f);
         for (int i = 0; i < count; ++i) {
             const double s = lamp.half_length * ((2 * i + 1.0) / count - 1);
             Lamp ball = lamp;
-            ball.half_length = 0, ball.size = std::max(lamp.size, 2 * lamp.half_length / static_cast<float>(count));
+            ball.half_length = 0,
+            ball.size = std::max(lamp.size, 2 * lamp.half_length / static_cast<float>(count));
             ball.x += static_cast<float>(s * lamp.along[0]), ball.y -= static_cast<float>(s * lamp.along[1]);
             add(out, shadow(height, region, per_px, edge, ball, stop), 1.0f / static_cast<float>(count));
         }

@@ -63,11 +63,13 @@ Rgb harbour(const Direction& d) {
     const double glow = std::exp(-std::pow(std::max(0.0, up) / 0.22, 2)) * std::pow(west, 1.5);
     for (int c = 0; c < 3; ++c) out[c] += static_cast<float>(glow) * std::array{2.2f, 0.92f, 0.34f}[c];
     // Bars of cloud over the glow.
-    const double bars = smooth(0.2, 0.9, std::sin(34 * up + 2.5 * std::sin(azimuth))) * std::exp(-4 * std::max(0.0, up));
+    const double bars =
+        smooth(0.2, 0.9, std::sin(34 * up + 2.5 * std::sin(azimuth))) * std::exp(-4 * std::max(0.0, up));
     out = mixed(out, {0.3f, 0.2f, 0.24f}, 0.45 * bars * west);
     if (d[2] < 0) out = mixed(out, {0.05f, 0.06f, 0.08f}, smooth(0, 0.06, -d[2]));
     for (int i = 0; i < 5; ++i) {
-        const Direction lamp = unit({std::cos(-0.9 + 0.42 * i), std::sin(-0.9 + 0.42 * i), 0.16 + 0.03 * (i % 2)});
+        const Direction lamp =
+            unit({std::cos(-0.9 + 0.42 * i), std::sin(-0.9 + 0.42 * i), 0.16 + 0.03 * (i % 2)});
         const double off = 1 - (d[0] * lamp[0] + d[1] * lamp[1] + d[2] * lamp[2]);
         const double shine = 9 * std::exp(-off / 0.0016);
         for (int c = 0; c < 3; ++c) out[c] += static_cast<float>(shine) * std::array{1.0f, 0.78f, 0.45f}[c];
@@ -78,8 +80,8 @@ Rgb harbour(const Direction& d) {
 /// A workshop: dim walls, a window of six panes on the left, a long lamp over the bench, a warm bulb behind.
 Rgb workshop(const Direction& d) {
     Rgb out = mixed({0.1f, 0.095f, 0.09f}, {0.2f, 0.2f, 0.21f}, smooth(-0.2, 0.9, d[2]));
-    const auto panel = [&](const Direction& towards, const Direction& side, double half_wide, double half_high, int columns,
-                           int rows, const Rgb& light) {
+    const auto panel = [&](const Direction& towards, const Direction& side, double half_wide,
+                           double half_high, int columns, int rows, const Rgb& light) {
         const Direction n = unit(towards), u = unit(side);
         const Direction v{n[1] * u[2] - n[2] * u[1], n[2] * u[0] - n[0] * u[2], n[0] * u[1] - n[1] * u[0]};
         const double facing = d[0] * n[0] + d[1] * n[1] + d[2] * n[2];
@@ -103,7 +105,8 @@ Rgb workshop(const Direction& d) {
 
 Rgb panorama_at(const Picture::Level& picture, const Direction& d) {
     // The middle column looks to the top of the canvas; further right in the picture is further clockwise.
-    const double u = 0.5 + (pi / 2 - std::atan2(d[1], d[0])) / (2 * pi), v = std::acos(std::clamp(d[2], -1.0, 1.0)) / pi;
+    const double u = 0.5 + (pi / 2 - std::atan2(d[1], d[0])) / (2 * pi),
+                 v = std::acos(std::clamp(d[2], -1.0, 1.0)) / pi;
     const double x = (u - std::floor(u)) * picture.width - 0.5, y = v * picture.height - 0.5;
     const int x0 = static_cast<int>(std::floor(x)), y0 = static_cast<int>(std::floor(y));
     const auto fx = static_cast<float>(x - x0), fy = static_cast<float>(y - y0);
@@ -121,7 +124,8 @@ Rgb panorama_at(const Picture::Level& picture, const Direction& d) {
 } // namespace
 
 SkyMap::Radiance radiance_of(const SkyLight& sky, std::shared_ptr<const Picture> panorama) {
-    const double cosine = std::cos(sky.turn * radians_per_degree), sine = std::sin(sky.turn * radians_per_degree);
+    const double cosine = std::cos(sky.turn * radians_per_degree),
+                 sine = std::sin(sky.turn * radians_per_degree);
     const auto turned = [=](const Direction& d) {
         return Direction{cosine * d[0] + sine * d[1], cosine * d[1] - sine * d[0], d[2]};
     };
@@ -134,7 +138,8 @@ SkyMap::Radiance radiance_of(const SkyLight& sky, std::shared_ptr<const Picture>
     }
     const Rgb zenith = linear(sky.zenith), horizon = linear(sky.horizon), ground = linear(sky.ground);
     return [=](const Direction& d) {
-        return d[2] >= 0 ? mixed(horizon, zenith, std::sqrt(d[2])) : mixed(horizon, ground, smooth(0, 0.2, -d[2]));
+        return d[2] >= 0 ? mixed(horizon, zenith, std::sqrt(d[2]))
+                         : mixed(horizon, ground, smooth(0, 0.2, -d[2]));
     };
 }
 
@@ -151,7 +156,8 @@ SkyMap::SkyMap(const Radiance& radiance) {
     });
     levels_[0] = std::move(sharp);
     for (int i = 1; i < levels; ++i)
-        levels_[i] = blurred(levels_[i == 1 ? 0 : 1], i == 1 ? 64 : 32, static_cast<double>(i) / (levels - 1));
+        levels_[i] =
+            blurred(levels_[i == 1 ? 0 : 1], i == 1 ? 64 : 32, static_cast<double>(i) / (levels - 1));
 
     // Irradiance: bands 0 to 2, already folded with the cosine (A0 = π, A1 = 2π ÷ 3, A2 = π ÷ 4) and ÷ π.
     double whole = 0;
@@ -174,7 +180,8 @@ SkyMap::SkyMap(const Radiance& radiance) {
             const auto b = basis(d);
             whole += w;
             for (int k = 0; k < 9; ++k)
-                for (int c = 0; c < 3; ++c) sum[k][c] += w * b[k] * levels_[0].texels[(y + 1) * 130 + x + 1][c];
+                for (int c = 0; c < 3; ++c)
+                    sum[k][c] += w * b[k] * levels_[0].texels[(y + 1) * 130 + x + 1][c];
         }
     constexpr std::array<double, 9> fold{1, 2 / 3.0, 2 / 3.0, 2 / 3.0, 0.25, 0.25, 0.25, 0.25, 0.25};
     constexpr std::array<double, 9> norm{0.282095, 0.488603, 0.488603, 0.488603, 1.092548,
@@ -196,12 +203,14 @@ SkyMap::Level SkyMap::blurred(const Level& from, int side, double roughness) {
     const int step = from.side > 64 ? 2 : 1;
     for (int y = 0; y < from.side; y += step)
         for (int x = 0; x < from.side; x += step) {
-            const Direction d = unfolded((x + 0.5 * step) / (0.5 * from.side) - 1, (y + 0.5 * step) / (0.5 * from.side) - 1);
+            const Direction d =
+                unfolded((x + 0.5 * step) / (0.5 * from.side) - 1, (y + 0.5 * step) / (0.5 * from.side) - 1);
             Rgb light{};
             for (int j = 0; j < step; ++j)
                 for (int i = 0; i < step; ++i)
                     for (int c = 0; c < 3; ++c)
-                        light[c] += from.texels[(y + j + 1) * (from.side + 2) + x + i + 1][c] / static_cast<float>(step * step);
+                        light[c] += from.texels[(y + j + 1) * (from.side + 2) + x + i + 1][c] /
+                                    static_cast<float>(step * step);
             rays.push_back({{static_cast<float>(d[0]), static_cast<float>(d[1]), static_cast<float>(d[2])},
                             static_cast<float>(weight_at(d)),
                             light});
@@ -213,7 +222,8 @@ SkyMap::Level SkyMap::blurred(const Level& from, int side, double roughness) {
             if (std::abs(u) > 1) u = std::copysign(2 - std::abs(u), u), v = -v;
             if (std::abs(v) > 1) v = std::copysign(2 - std::abs(v), v), u = -u;
             const Direction n = unfolded(u, v);
-            const auto nx = static_cast<float>(n[0]), ny = static_cast<float>(n[1]), nz = static_cast<float>(n[2]);
+            const auto nx = static_cast<float>(n[0]), ny = static_cast<float>(n[1]),
+                       nz = static_cast<float>(n[2]);
             Rgb sum{};
             float whole = 0;
             for (const Ray& r : rays) {
@@ -244,13 +254,15 @@ Rgb SkyMap::diffuse(float x, float y, float z) const {
 Rgb SkyMap::at(const Level& level, float u, float v) const {
     const auto half = 0.5f * static_cast<float>(level.side);
     const float x = (u + 1) * half + 0.5f, y = (v + 1) * half + 0.5f;
-    const int x0 = std::clamp(static_cast<int>(x), 0, level.side), y0 = std::clamp(static_cast<int>(y), 0, level.side);
+    const int x0 = std::clamp(static_cast<int>(x), 0, level.side),
+              y0 = std::clamp(static_cast<int>(y), 0, level.side);
     const float fx = x - static_cast<float>(x0), fy = y - static_cast<float>(y0);
     const Rgb* t = &level.texels[y0 * (level.side + 2) + x0];
     const Rgb* below = t + level.side + 2;
     Rgb out;
     for (int c = 0; c < 3; ++c) {
-        const float a = t[0][c] + fx * (t[1][c] - t[0][c]), b = below[0][c] + fx * (below[1][c] - below[0][c]);
+        const float a = t[0][c] + fx * (t[1][c] - t[0][c]),
+                    b = below[0][c] + fx * (below[1][c] - below[0][c]);
         out[c] = a + fy * (b - a);
     }
     return out;
@@ -270,10 +282,12 @@ Rgb SkyMap::reflected(float x, float y, float z, float roughness) const {
     return {a[0] + f * (b[0] - a[0]), a[1] + f * (b[1] - a[1]), a[2] + f * (b[2] - a[2])};
 }
 
-std::shared_ptr<const SkyMap> sky_map_of(const SkyLight& sky, const std::shared_ptr<const Picture>& panorama) {
+std::shared_ptr<const SkyMap> sky_map_of(const SkyLight& sky,
+                                         const std::shared_ptr<const Picture>& panorama) {
     Hash h;
     h << static_cast<int>(sky.scene) << sky.turn << (panorama ? panorama->hash : 0);
-    if (sky.scene == SkyScene::gradient) h << to_string(sky.zenith) << to_string(sky.horizon) << to_string(sky.ground);
+    if (sky.scene == SkyScene::gradient)
+        h << to_string(sky.zenith) << to_string(sky.horizon) << to_string(sky.ground);
     // Blurring takes some tens of milliseconds, and a light's intensity does not change it.
     static std::mutex mutex;
     static std::list<std::pair<std::uint64_t, std::shared_ptr<const SkyMap>>> kept;
@@ -297,10 +311,13 @@ constexpr int table_side = 32;
 template <class T> struct Table {
     std::array<std::array<T, table_side>, table_side> values; // [roughness][n·v]
     template <class F> T read(float ndv, float roughness, const F& lerp) const {
-        const float x = std::clamp(ndv, 0.0f, 1.0f) * (table_side - 1), y = std::clamp(roughness, 0.0f, 1.0f) * (table_side - 1);
-        const int i = std::min(static_cast<int>(x), table_side - 2), j = std::min(static_cast<int>(y), table_side - 2);
+        const float x = std::clamp(ndv, 0.0f, 1.0f) * (table_side - 1),
+                    y = std::clamp(roughness, 0.0f, 1.0f) * (table_side - 1);
+        const int i = std::min(static_cast<int>(x), table_side - 2),
+                  j = std::min(static_cast<int>(y), table_side - 2);
         const float fx = x - static_cast<float>(i), fy = y - static_cast<float>(j);
-        return lerp(lerp(values[j][i], values[j][i + 1], fx), lerp(values[j + 1][i], values[j + 1][i + 1], fx), fy);
+        return lerp(lerp(values[j][i], values[j][i + 1], fx),
+                    lerp(values[j + 1][i], values[j + 1][i + 1], fx), fy);
     }
 };
 
@@ -311,7 +328,8 @@ EnvironmentShare environment_share(float ndv_asked, float roughness_asked) {
         Table<EnvironmentShare> out;
         parallel_rows(0, table_side, [&](int row) {
             for (int column = 0; column < table_side; ++column) {
-                const double ndv = std::max(column / (table_side - 1.0), 1e-3), r = std::max(row / (table_side - 1.0), 0.03);
+                const double ndv = std::max(column / (table_side - 1.0), 1e-3),
+                             r = std::max(row / (table_side - 1.0), 0.03);
                 const double alpha = r * r, a2 = alpha * alpha;
                 const Direction v{std::sqrt(1 - ndv * ndv), 0, ndv};
                 double scale = 0, offset = 0;
@@ -323,8 +341,9 @@ EnvironmentShare environment_share(float ndv_asked, float roughness_asked) {
                     const Direction h{s * std::cos(phi), s * std::sin(phi), c};
                     const double vdh = v[0] * h[0] + v[2] * h[2], ndl = 2 * vdh * h[2] - v[2];
                     if (ndl <= 0 || vdh <= 0) continue;
-                    const double visible = 2 * ndl * ndv / (ndl * std::sqrt(ndv * ndv * (1 - a2) + a2) +
-                                                            ndv * std::sqrt(ndl * ndl * (1 - a2) + a2));
+                    const double visible = 2 * ndl * ndv /
+                                           (ndl * std::sqrt(ndv * ndv * (1 - a2) + a2) +
+                                            ndv * std::sqrt(ndl * ndl * (1 - a2) + a2));
                     const double g = visible * vdh / (c * ndv), f = std::pow(1 - vdh, 5);
                     scale += (1 - f) * g / samples, offset += f * g / samples;
                 }
@@ -343,7 +362,8 @@ float sheen_share(float ndv_asked, float roughness_asked) {
         Table<float> out;
         parallel_rows(0, table_side, [&](int row) {
             for (int column = 0; column < table_side; ++column) {
-                const double ndv = std::max(column / (table_side - 1.0), 1e-3), r = std::max(row / (table_side - 1.0), 0.03);
+                const double ndv = std::max(column / (table_side - 1.0), 1e-3),
+                             r = std::max(row / (table_side - 1.0), 0.03);
                 const double inverse = 1 / (r * r);
                 const Direction v{std::sqrt(1 - ndv * ndv), 0, ndv};
                 double sum = 0;
@@ -351,7 +371,8 @@ float sheen_share(float ndv_asked, float roughness_asked) {
                 for (int i = 0; i < rings; ++i)
                     for (int k = 0; k < spokes; ++k) {
                         // Evenly over the projected hemisphere's solid angle.
-                        const double ndl = (i + 0.5) / rings, s = std::sqrt(1 - ndl * ndl), phi = pi * (k + 0.5) / spokes;
+                        const double ndl = (i + 0.5) / rings, s = std::sqrt(1 - ndl * ndl),
+                                     phi = pi * (k + 0.5) / spokes;
                         const Direction h = unit({v[0] + s * std::cos(phi), s * std::sin(phi), v[2] + ndl});
                         const double sine = std::sqrt(std::max(0.0, 1 - h[2] * h[2]));
                         const double d = (2 + inverse) * std::pow(sine, inverse) / (2 * pi);

@@ -13,8 +13,9 @@ using Rgb = std::array<float, 3>;
 
 /// Light from all directions (x right, y up, z towards the viewer), made ready to fall on surfaces.
 ///
-/// Diffuse light comes from nine spherical harmonics (Ramamoorthi & Hanrahan 2001); reflections from the radiance blurred
-/// by the GGX lobe for eight roughnesses, seen straight along the mirror direction (Karis 2013), on an octahedral map.
+/// Diffuse light comes from nine spherical harmonics (Ramamoorthi & Hanrahan 2001); reflections from the
+/// radiance blurred by the GGX lobe for eight roughnesses, seen straight along the mirror direction (Karis
+/// 2013), on an octahedral map.
 class SkyMap {
   public:
     using Radiance = std::function<Rgb(const std::array<double, 3>& direction)>;
@@ -37,13 +38,14 @@ class SkyMap {
     std::array<Rgb, 9> harmonics_{};
 };
 
-/// The radiance a sky light stands for; `panorama` (may be null) is read where its scene is a file: linear light,
-/// straight up at the top row, the middle column towards the top of the canvas.
+/// The radiance a sky light stands for; `panorama` (may be null) is read where its scene is a file: linear
+/// light, straight up at the top row, the middle column towards the top of the canvas.
 SkyMap::Radiance radiance_of(const SkyLight& sky, std::shared_ptr<const Picture> panorama);
 /// The map of a sky light without its intensity and tint; the last few are kept.
 std::shared_ptr<const SkyMap> sky_map_of(const SkyLight& sky, const std::shared_ptr<const Picture>& panorama);
 
-/// The share of light a GGX surface reflects from a white sky: F0 × scale + F90 × offset (Karis 2013), by quadrature.
+/// The share of light a GGX surface reflects from a white sky: F0 × scale + F90 × offset (Karis 2013), by
+/// quadrature.
 struct EnvironmentShare {
     float scale, offset;
 };

@@ -13,14 +13,16 @@
 HWY_BEFORE_NAMESPACE();
 namespace bathylux::HWY_NAMESPACE {
 template <int kCount>
-HWY_INLINE void SolveLevels(const Carried& c, const Levels& levels, const float* row, float part, float further,
-                            int count, const LineHorizons& out) {
+HWY_INLINE void SolveLevels(const Carried& c, const Levels& levels, const float* row, float part,
+                            float further, int count, const LineHorizons& out) {
     const D d;
     const auto f = hn::Set(d, part), g = hn::Set(d, 1 - part), zero = hn::Zero(d);
     for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
         const auto h = hn::Add(hn::Mul(g, hn::LoadU(d, row + i)), hn::Mul(f, hn::LoadU(d, row + i + 1)));
         const auto above = [&](int j) {
-            return hn::Sub(hn::Sub(hn::LoadU(d, c.horizon + j * c.stride + i), hn::Set(d, levels.slope[j] * further)), h);
+            return hn::Sub(
+                hn::Sub(hn::LoadU(d, c.horizon + j * c.stride + i), hn::Set(d, levels.slope[j] * further)),
+                h);
         };
         // The last two levels whose rays are above the ground; between the lowest two, those.
         auto before = above(0), now = above(1);
@@ -43,8 +45,8 @@ HWY_INLINE void SolveLevels(const Carried& c, const Levels& levels, const float*
     }
 }
 
-void SolveLines(const Carried& c, const Levels& levels, const float* row, float part, float further, int count,
-                const LineHorizons& out) {
+void SolveLines(const Carried& c, const Levels& levels, const float* row, float part, float further,
+                int count, const LineHorizons& out) {
     if (levels.count == 5)
         SolveLevels<5>(c, levels, row, part, further, count, out);
     else
@@ -58,8 +60,9 @@ void ReadHorizon(const LineHorizons& lines, float part, const float* height, int
         return hn::Add(hn::Mul(g, hn::LoadU(d, v)), hn::Mul(f, hn::LoadU(d, v + 1)));
     };
     for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d)))
-        hn::StoreU(hn::Sub(between(lines.slope + i), hn::Mul(between(lines.less + i), hn::LoadU(d, height + i))), d,
-                   slope + i);
+        hn::StoreU(
+            hn::Sub(between(lines.slope + i), hn::Mul(between(lines.less + i), hn::LoadU(d, height + i))), d,
+            slope + i);
 }
 
 void ReadNear(const NearPoint* points, int near, const float* height, int count, float* slope) {
@@ -69,7 +72,8 @@ void ReadNear(const NearPoint* points, int near, const float* height, int count,
         auto steepest = hn::LoadU(d, slope + i);
         for (int t = 0; t < near; ++t) {
             const auto f = hn::Set(d, points[t].part), g = hn::Set(d, 1 - points[t].part);
-            const auto seen = hn::Add(hn::Mul(g, hn::LoadU(d, points[t].a + i)), hn::Mul(f, hn::LoadU(d, points[t].b + i)));
+            const auto seen =
+                hn::Add(hn::Mul(g, hn::LoadU(d, points[t].a + i)), hn::Mul(f, hn::LoadU(d, points[t].b + i)));
             steepest = hn::Max(steepest, hn::Mul(hn::Sub(seen, h), hn::Set(d, points[t].inverse_way)));
         }
         hn::StoreU(steepest, d, slope + i);
@@ -122,8 +126,8 @@ HWY_INLINE V Sky(D d, V slope, V nu, V nz) {
     return hn::Mul(hn::Set(d, 0.5f), hn::Add(hn::Mul(nu, wide), hn::Mul(nz, inverse)));
 }
 
-void AddSky(const float* slope, const float* nx, const float* ny, const float* nz, int count, float dx, float dy,
-            float* sum) {
+void AddSky(const float* slope, const float* nx, const float* ny, const float* nz, int count, float dx,
+            float dy, float* sum) {
     const D d;
     const int lanes = static_cast<int>(hn::Lanes(d));
     const auto ux = hn::Set(d, dx), uy = hn::Set(d, -dy);
@@ -148,7 +152,8 @@ void CrossRow(const float* row, int width, float at, float spread, int count, fl
     const hn::RebindToSigned<D> di;
     const auto last = hn::Set(di, width - 1), zero = hn::Zero(di);
     for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
-        const auto x = hn::Add(hn::Set(d, at), hn::Mul(hn::Set(d, spread), hn::Iota(d, static_cast<float>(i))));
+        const auto x =
+            hn::Add(hn::Set(d, at), hn::Mul(hn::Set(d, spread), hn::Iota(d, static_cast<float>(i))));
         const auto floor = hn::Floor(x), f = hn::Sub(x, floor);
         const auto left = hn::ConvertTo(di, floor);
         const auto a = hn::GatherIndex(d, row, hn::Min(last, hn::Max(zero, left)));
@@ -180,7 +185,8 @@ void SolveFan(const Fan& fan, const float* height, int count, float inverse_away
         const auto h = hn::LoadU(d, height + i);
         auto best = hn::Set(d, -1e30f), hidden = best, less = hn::Zero(d);
         for (int j = 0; j < mast_levels; ++j) {
-            // Through (1 ÷ inverse, b) and (away, h) back to the mast: (b inverse − h ÷ away) ÷ (inverse − 1 ÷ away).
+            // Through (1 ÷ inverse, b) and (away, h) back to the mast: (b inverse − h ÷ away) ÷ (inverse − 1
+            // ÷ away).
             const auto b = hn::LoadU(d, fan.height[j] + i), inverse = hn::LoadU(d, fan.inverse[j] + i);
             const auto per = hn::Div(one, hn::Max(hn::Sub(inverse, k), hn::Set(d, 1e-9f)));
             const auto from_ground = hn::Mul(hn::Mul(b, inverse), per), fall = hn::Mul(k, per);
@@ -195,8 +201,8 @@ void SolveFan(const Fan& fan, const float* height, int count, float inverse_away
     }
 }
 
-void NearTowardsLamp(const FieldView& field, int y, int sign, int x0, int count, float ox, float away, int near,
-                     float* slope) {
+void NearTowardsLamp(const FieldView& field, int y, int sign, int x0, int count, float ox, float away,
+                     int near, float* slope) {
     const D d;
     const hn::RebindToSigned<D> di;
     using VI = hn::Vec<decltype(di)>;
@@ -209,7 +215,8 @@ void NearTowardsLamp(const FieldView& field, int y, int sign, int x0, int count,
         const auto floor = hn::Floor(at), f = hn::Sub(at, floor);
         const auto left = hn::ConvertTo(di, floor);
         const float* from = field.from + static_cast<std::ptrdiff_t>(row) * field.stride;
-        const auto a = hn::GatherIndex(d, from, held(left)), b = hn::GatherIndex(d, from, held(hn::Add(left, hn::Set(di, 1))));
+        const auto a = hn::GatherIndex(d, from, held(left)),
+                   b = hn::GatherIndex(d, from, held(hn::Add(left, hn::Set(di, 1))));
         return hn::Add(a, hn::Mul(f, hn::Sub(b, a)));
     };
     const auto inside = [&](int row) { return row >= 0 && row < field.height; };
@@ -221,12 +228,15 @@ void NearTowardsLamp(const FieldView& field, int y, int sign, int x0, int count,
         const auto own = in_row(y, x);
         auto best = hn::Set(d, -1e30f);
         if (away > 1 && inside(y - sign)) {
-            const auto at = hn::Sub(x, hn::Mul(shorter, lean)), here = in_row(y, at), there = in_row(y - sign, at);
+            const auto at = hn::Sub(x, hn::Mul(shorter, lean)), here = in_row(y, at),
+                       there = in_row(y - sign, at);
             best = hn::Sub(hn::Add(here, hn::Mul(shorter, hn::Sub(there, here))), own);
         }
         for (int t = 1; t <= near && static_cast<float>(t) < away && inside(y - sign * t); ++t) {
-            const auto seen = in_row(y - sign * t, hn::Sub(x, hn::Mul(hn::Set(d, static_cast<float>(t)), lean)));
-            best = hn::Max(best, hn::Mul(hn::Mul(hn::Sub(seen, own), shorter), hn::Set(d, 1.0f / static_cast<float>(t))));
+            const auto seen =
+                in_row(y - sign * t, hn::Sub(x, hn::Mul(hn::Set(d, static_cast<float>(t)), lean)));
+            best = hn::Max(best, hn::Mul(hn::Mul(hn::Sub(seen, own), shorter),
+                                         hn::Set(d, 1.0f / static_cast<float>(t))));
         }
         // The m-th column is crossed m ÷ |lean| rows before.
         const auto steep = hn::Max(hn::Abs(lean), hn::Set(d, 1e-6f)), per = hn::Div(one, steep);
@@ -237,16 +247,19 @@ void NearTowardsLamp(const FieldView& field, int y, int sign, int x0, int count,
             const auto near_enough = hn::Le(t, reach);
             if (hn::AllFalse(d, near_enough)) break;
             const auto t0 = hn::Min(hn::Floor(t), reach), f = hn::Sub(t, t0);
-            const auto column = hn::ConvertTo(di, hn::Sub(x, hn::Mul(hn::Set(d, static_cast<float>(m)), side)));
+            const auto column =
+                hn::ConvertTo(di, hn::Sub(x, hn::Mul(hn::Set(d, static_cast<float>(m)), side)));
             const auto row_at = [&](V back) {
-                const auto row = hn::Sub(hn::Set(di, y), hn::ConvertTo(di, hn::Mul(hn::Set(d, static_cast<float>(sign)), back)));
+                const auto row = hn::Sub(
+                    hn::Set(di, y), hn::ConvertTo(di, hn::Mul(hn::Set(d, static_cast<float>(sign)), back)));
                 return hn::Min(hn::Set(di, field.height - 1), hn::Max(zero_i, row));
             };
             const auto value = [&](V back) {
                 return hn::GatherIndex(d, field.from, hn::Add(hn::Mul(row_at(back), stride), held(column)));
             };
             const auto a = value(t0), seen = hn::Add(a, hn::Mul(f, hn::Sub(value(hn::Add(t0, one)), a)));
-            const auto found = hn::Mul(hn::Mul(hn::Sub(seen, own), shorter), hn::Mul(steep, hn::Set(d, 1.0f / static_cast<float>(m))));
+            const auto found = hn::Mul(hn::Mul(hn::Sub(seen, own), shorter),
+                                       hn::Mul(steep, hn::Set(d, 1.0f / static_cast<float>(m))));
             best = hn::IfThenElse(near_enough, hn::Max(best, found), best);
         }
         if (i + lanes <= count) {
@@ -269,7 +282,8 @@ HWY_INLINE V Share(D d, const Fan& fan, const FromLamp& from, V number, V h, V n
         const auto a = hn::GatherIndex(d, values, at), b = hn::GatherIndex(d, values, next);
         return hn::Add(hn::Mul(hn::Sub(one, part), a), hn::Mul(part, b));
     };
-    const auto beside = hn::Add(hn::Set(d, from.beside), number), aside = hn::Sub(beside, hn::Set(d, from.shift));
+    const auto beside = hn::Add(hn::Set(d, from.beside), number),
+               aside = hn::Sub(beside, hn::Set(d, from.shift));
     const auto away2 = hn::Set(d, from.away * from.away), up = hn::Sub(hn::Set(d, from.top), h);
     const auto flat2 = hn::Max(hn::Add(away2, hn::Mul(beside, beside)), hn::Set(d, 1e-6f));
     const auto to_mast = hn::Sqrt(hn::Add(away2, hn::Mul(aside, aside)));
@@ -277,11 +291,13 @@ HWY_INLINE V Share(D d, const Fan& fan, const FromLamp& from, V number, V h, V n
                                 hn::Add(h, hn::Mul(near, to_mast)));
     // tan (e ± δ), δ = half ÷ distance; what would lean over backwards is as good as upright.
     const auto slope = hn::Mul(up, InverseSqrt(d, flat2));
-    const auto delta = hn::Min(hn::Mul(hn::Set(d, from.half), InverseSqrt(d, hn::Add(flat2, hn::Mul(up, up)))),
-                               hn::Set(d, 1.2f));
+    const auto delta = hn::Min(
+        hn::Mul(hn::Set(d, from.half), InverseSqrt(d, hn::Add(flat2, hn::Mul(up, up)))), hn::Set(d, 1.2f));
     const auto lean = hn::Mul(slope, delta), least = hn::Set(d, 1e-6f);
-    const auto high = hn::Add(h, hn::Mul(to_mast, hn::Div(hn::Add(slope, delta), hn::Max(hn::Sub(one, lean), least))));
-    const auto low = hn::Add(h, hn::Mul(to_mast, hn::Div(hn::Sub(slope, delta), hn::Max(hn::Add(one, lean), least))));
+    const auto high =
+        hn::Add(h, hn::Mul(to_mast, hn::Div(hn::Add(slope, delta), hn::Max(hn::Sub(one, lean), least))));
+    const auto low =
+        hn::Add(h, hn::Mul(to_mast, hn::Div(hn::Sub(slope, delta), hn::Max(hn::Add(one, lean), least))));
     const auto share = hn::Div(hn::Sub(high, hidden), hn::Max(hn::Sub(high, low), hn::Set(d, 1e-9f)));
     return hn::Mul(hn::Set(d, from.weight), hn::Min(one, hn::Max(zero, share)));
 }
@@ -299,7 +315,8 @@ void ReadFromLamp(const Fan& fan, const FromLamp& from, const float* height, con
     std::array<float, 16> h{}, n{}, out{};
     std::copy(height + i, height + count, h.begin()), std::copy(near + i, near + count, n.begin());
     // Lanes beyond the last place look at its line.
-    const auto number = hn::Min(hn::Iota(d, static_cast<float>(i)), hn::Set(d, static_cast<float>(count - 1)));
+    const auto number =
+        hn::Min(hn::Iota(d, static_cast<float>(i)), hn::Set(d, static_cast<float>(count - 1)));
     hn::StoreU(Share(d, fan, from, number, hn::LoadU(d, h.data()), hn::LoadU(d, n.data())), d, out.data());
     for (int j = 0; i + j < count; ++j) seen[i + j] += out[j];
 }
@@ -321,8 +338,8 @@ HWY_EXPORT(MeetFromLamp);
 HWY_EXPORT(SolveFan);
 HWY_EXPORT(NearTowardsLamp);
 HWY_EXPORT(ReadFromLamp);
-void solve_lines(const Carried& carried, const Levels& levels, const float* row, float part, float further, int count,
-                 const LineHorizons& out) {
+void solve_lines(const Carried& carried, const Levels& levels, const float* row, float part, float further,
+                 int count, const LineHorizons& out) {
     HWY_DYNAMIC_DISPATCH(SolveLines)(carried, levels, row, part, further, count, out);
 }
 void read_horizon(const LineHorizons& lines, float part, const float* height, int count, float* slope) {
@@ -335,14 +352,15 @@ void read_cell(const float* own, const float* before, float aside, float back, c
                float* slope) {
     HWY_DYNAMIC_DISPATCH(ReadCell)(own, before, aside, back, height, count, slope);
 }
-void meet_row(const Carried& carried, const Levels& levels, const float* row, float part, int count, float step) {
+void meet_row(const Carried& carried, const Levels& levels, const float* row, float part, int count,
+              float step) {
     HWY_DYNAMIC_DISPATCH(MeetRow)(carried, levels, row, part, count, step);
 }
 void add_share_above(const float* slope, int count, float low, float high, float weight, float* sum) {
     HWY_DYNAMIC_DISPATCH(AddShareAbove)(slope, count, low, high, weight, sum);
 }
-void add_sky(const float* slope, const float* nx, const float* ny, const float* nz, int count, float dx, float dy,
-             float* sum) {
+void add_sky(const float* slope, const float* nx, const float* ny, const float* nz, int count, float dx,
+             float dy, float* sum) {
     HWY_DYNAMIC_DISPATCH(AddSky)(slope, nx, ny, nz, count, dx, dy, sum);
 }
 
@@ -355,8 +373,8 @@ void meet_from_lamp(const Fan& fan, const float* height, int count, const Mast& 
 void solve_fan(const Fan& fan, const float* height, int count, float inverse_away) {
     HWY_DYNAMIC_DISPATCH(SolveFan)(fan, height, count, inverse_away);
 }
-void near_towards_lamp(const FieldView& field, int y, int sign, int x0, int count, float ox, float away, int near,
-                       float* slope) {
+void near_towards_lamp(const FieldView& field, int y, int sign, int x0, int count, float ox, float away,
+                       int near, float* slope) {
     HWY_DYNAMIC_DISPATCH(NearTowardsLamp)(field, y, sign, x0, count, ox, away, near, slope);
 }
 void read_from_lamp(const Fan& fan, const FromLamp& from, const float* height, const float* near, int count,

@@ -49,12 +49,15 @@ struct Bundle {
 
     /// The surface's properties by the names they have in a Surface, in its order.
     static constexpr std::array<std::string_view, 8> surface_names{
-        "roughness", "metallic", "specular", "coat", "coat_roughness", "sheen", "sheen_roughness", "sheen_tint"};
+        "roughness",      "metallic", "specular",        "coat",
+        "coat_roughness", "sheen",    "sheen_roughness", "sheen_tint"};
     std::array<Field*, 8> surface() {
-        return {&roughness, &metallic, &specular, &coat, &coat_roughness, &sheen, &sheen_roughness, &sheen_tint};
+        return {&roughness,      &metallic, &specular,        &coat,
+                &coat_roughness, &sheen,    &sheen_roughness, &sheen_tint};
     }
     std::array<const Field*, 8> surface() const {
-        return {&roughness, &metallic, &specular, &coat, &coat_roughness, &sheen, &sheen_roughness, &sheen_tint};
+        return {&roughness,      &metallic, &specular,        &coat,
+                &coat_roughness, &sheen,    &sheen_roughness, &sheen_tint};
     }
 };
 

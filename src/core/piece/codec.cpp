@@ -155,9 +155,9 @@ Surface surface_from_json(const Json& json, const char* what) {
     out.rest = read_parameters(&out, Surface::parameters, object(json, what), {"maps"});
     if (!json.contains("maps")) return out;
     for (const auto& [key, value] : object(json["maps"], "A surface's \"maps\"").items()) {
-        const bool known = std::any_of(Surface::parameters.begin(), Surface::parameters.end(), [&](const Parameter& p) {
-            return p.id == key && p.type == Parameter::Type::number;
-        });
+        const bool known =
+            std::any_of(Surface::parameters.begin(), Surface::parameters.end(),
+                        [&](const Parameter& p) { return p.id == key && p.type == Parameter::Type::number; });
         if (!known) throw Error("a surface has nothing called " + shown(key) + " that a map could drive.");
         SurfaceMap m{key, 0, map_from_json(value, "A surface's map")};
         if (value.contains("black")) {
@@ -334,12 +334,14 @@ Take take_from_json(const Json& json) {
     return within("Take " + shown(out.id), [&] {
         out.lights = lights_from_json(json);
         if (json.contains("ambient"))
-            out.ambient.rest =
-                read_parameters(&out.ambient, Ambient::parameters, object(json["ambient"], "The ambient light"));
-        if (json.contains("exposure")) out.exposure = std::clamp(coordinate(json["exposure"], "\"exposure\""), -20.0f, 20.0f);
+            out.ambient.rest = read_parameters(&out.ambient, Ambient::parameters,
+                                               object(json["ambient"], "The ambient light"));
+        if (json.contains("exposure"))
+            out.exposure = std::clamp(coordinate(json["exposure"], "\"exposure\""), -20.0f, 20.0f);
         out.keep_flat_color = bool_member(json, "keep_flat_color", false);
         out.rest = Json::object();
-        static const std::set<std::string> known{"id", "name", "lights", "ambient", "exposure", "keep_flat_color"};
+        static const std::set<std::string> known{"id",      "name",     "lights",
+                                                 "ambient", "exposure", "keep_flat_color"};
         for (const auto& [key, value] : json.items())
             if (!known.contains(key)) out.rest[key] = value;
         return out;
@@ -361,8 +363,7 @@ Piece piece_from_json(const Json& json) {
         if (!json["elements"].is_array()) throw Error("\"elements\" takes a list.");
         for (const Json& e : json["elements"]) out.elements.push_back(element_from_json(e, out.canvas));
     }
-    if (json.contains("surface"))
-        out.surface = surface_from_json(json["surface"], "The surface");
+    if (json.contains("surface")) out.surface = surface_from_json(json["surface"], "The surface");
     out.lights = lights_from_json(json);
     if (json.contains("ambient"))
         out.ambient.rest =
@@ -372,8 +373,8 @@ Piece piece_from_json(const Json& json) {
             throw Error("\"takes\" takes a list of at most " + std::to_string(most_takes) + ".");
         for (const Json& t : json["takes"]) out.takes.push_back(take_from_json(t));
         out.take = string_member(json, "take");
-        if (!out.takes.empty() && std::none_of(out.takes.begin(), out.takes.end(),
-                                               [&](const Take& t) { return t.id == out.take; }))
+        if (!out.takes.empty() &&
+            std::none_of(out.takes.begin(), out.takes.end(), [&](const Take& t) { return t.id == out.take; }))
             throw Error("\"take\" names no take of the piece: " + shown(out.take) + ".");
     }
     if (json.contains("finish")) {
@@ -395,10 +396,9 @@ Piece piece_from_json(const Json& json) {
                 for (const Json& v : g[key]) to->push_back(coordinate(v, "\"guides\""));
             }
     }
-    out.rest = read_parameters(
-        &out, Piece::parameters, json,
-        {"bathylux", "canvas", "elements", "surface", "lights", "ambient", "finish", "section", "guides",
-         "takes", "take"});
+    out.rest = read_parameters(&out, Piece::parameters, json,
+                               {"bathylux", "canvas", "elements", "surface", "lights", "ambient", "finish",
+                                "section", "guides", "takes", "take"});
 
     // Ids are how everything is found again: unique, and never empty.
     std::set<std::string> ids;

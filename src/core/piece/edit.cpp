@@ -104,10 +104,7 @@ void remove(Piece& piece, const Ids& ids) {
             if (gone(e.mix.mask)) e.mix.mask.reset();
             for (Step& s : e.steps)
                 if (gone(s.map)) s.map.reset();
-            if (e.surface)
-                std::erase_if(e.surface->maps, [&](const SurfaceMap& m) {
-                    return gone(m.map);
-                });
+            if (e.surface) std::erase_if(e.surface->maps, [&](const SurfaceMap& m) { return gone(m.map); });
             forget(e.elements);
         }
     };

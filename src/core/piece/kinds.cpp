@@ -9,8 +9,8 @@ constexpr Kind sources[] = {describe<TypeSource>(),      describe<PictureSource>
                             describe<RectangleSource>(), describe<EllipseSource>(), describe<FormSource>(),
                             describe<NoiseSource>(),     describe<PatternSource>(), describe<NormalsSource>(),
                             describe<SpritesSource>(),   describe<PaintSource>(),   describe<GroupSource>()};
-constexpr Kind lights[] = {describe<DirectionalLight>(), describe<PointLight>(), describe<SpotLight>(), describe<StripLight>(),
-                           describe<SkyLight>()};
+constexpr Kind lights[] = {describe<DirectionalLight>(), describe<PointLight>(), describe<SpotLight>(),
+                           describe<StripLight>(), describe<SkyLight>()};
 
 const Kind* find(std::span<const Kind> kinds, std::string_view id) {
     for (const Kind& k : kinds)

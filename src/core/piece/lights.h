@@ -39,7 +39,8 @@ constexpr std::array shines{
     number<&T::intensity>("intensity", "Intensity", Unit::none, {0, 4, 0, 10000},
                           "What arrives at the stated reach"),
     choice<&T::falloff, falloff_names>(
-        "falloff", "Falls off", "How the light fades: with the square of the distance, with the distance, not at all"),
+        "falloff", "Falls off",
+        "How the light fades: with the square of the distance, with the distance, not at all"),
     number<&T::distance>("distance", "Reach", Unit::px, {10, 1600, 0.01, 1000000},
                          "Where its intensity is as stated"),
     toggle<&T::shadow>("shadow", "Casts shadow", "Heights stand in its way"),
@@ -93,7 +94,8 @@ struct PointLight {
     float size = 0;
     bool body = false;
 
-    static constexpr std::string_view id = "point", name = "Lamp", help = "Stands over the art and shines all round";
+    static constexpr std::string_view id = "point", name = "Lamp",
+                                      help = "Stands over the art and shines all round";
     static const std::array<Parameter, 10> parameters;
 };
 
@@ -109,7 +111,8 @@ struct SpotLight {
     float size = 0;
     bool body = false;
 
-    static constexpr std::string_view id = "spot", name = "Spot", help = "Shines in a cone on a spot of the art";
+    static constexpr std::string_view id = "spot", name = "Spot",
+                                      help = "Shines in a cone on a spot of the art";
     static const std::array<Parameter, 14> parameters;
 };
 
@@ -150,28 +153,30 @@ struct SkyLight {
 inline constexpr std::array<Parameter, 10> PointLight::parameters =
     detail::joined(detail::stands<PointLight>, detail::shines<PointLight>, detail::has_size<PointLight>,
                    detail::has_body<PointLight>);
-inline constexpr std::array<Parameter, 14> SpotLight::parameters = detail::joined(
-    detail::stands<SpotLight>,
-    std::array{number<&SpotLight::target_x>("target_x", "Aimed across", Unit::px, {0, 4000},
-                                            "Where it shines, from the left edge"),
-               number<&SpotLight::target_y>("target_y", "Aimed down", Unit::px, {0, 4000},
-                                            "Where it shines, from the top edge"),
-               number<&SpotLight::inner_cone>("inner_cone", "Full within", Unit::degrees, {0, 60, 0, 89},
-                                              "From the cone's middle"),
-               number<&SpotLight::outer_cone>("outer_cone", "Ends at", Unit::degrees, {1, 80, 0.1, 89.9},
-                                              "From the cone's middle")},
-    detail::shines<SpotLight>, detail::has_size<SpotLight>, detail::has_body<SpotLight>);
+inline constexpr std::array<Parameter, 14> SpotLight::parameters =
+    detail::joined(detail::stands<SpotLight>,
+                   std::array{number<&SpotLight::target_x>("target_x", "Aimed across", Unit::px, {0, 4000},
+                                                           "Where it shines, from the left edge"),
+                              number<&SpotLight::target_y>("target_y", "Aimed down", Unit::px, {0, 4000},
+                                                           "Where it shines, from the top edge"),
+                              number<&SpotLight::inner_cone>("inner_cone", "Full within", Unit::degrees,
+                                                             {0, 60, 0, 89}, "From the cone's middle"),
+                              number<&SpotLight::outer_cone>("outer_cone", "Ends at", Unit::degrees,
+                                                             {1, 80, 0.1, 89.9}, "From the cone's middle")},
+                   detail::shines<SpotLight>, detail::has_size<SpotLight>, detail::has_body<SpotLight>);
 inline constexpr std::array<Parameter, 12> StripLight::parameters = detail::joined(
     detail::stands<StripLight>,
     std::array{number<&StripLight::length>("length", "Length", Unit::px, {0, 2000, 0, 100000}, "Of the bar"),
                number<&StripLight::width>("width", "Width", Unit::px, {0, 160, 0, 100000},
                                           "Of the bar: softens shadow and highlight"),
-               number<&StripLight::turn>("turn", "Turn", Unit::degrees, {-180, 180}, "0 lies level across the canvas")},
+               number<&StripLight::turn>("turn", "Turn", Unit::degrees, {-180, 180},
+                                         "0 lies level across the canvas")},
     detail::shines<StripLight>, detail::has_body<StripLight>);
 inline constexpr std::array<Parameter, 9> SkyLight::parameters{
-    choice<&SkyLight::scene, sky_scene_names>("scene", "What it is",
-                                              "Three colours, a harbour at dusk, a workshop with windows, a picture"),
-    bathylux::file<&SkyLight::file>("file", "Picture", "A panorama, twice as wide as high, straight up at its top"),
+    choice<&SkyLight::scene, sky_scene_names>(
+        "scene", "What it is", "Three colours, a harbour at dusk, a workshop with windows, a picture"),
+    bathylux::file<&SkyLight::file>("file", "Picture",
+                                    "A panorama, twice as wide as high, straight up at its top"),
     bathylux::color<&SkyLight::zenith>("zenith", "Overhead", "Colour of the sky straight over the art"),
     bathylux::color<&SkyLight::horizon>("horizon", "Horizon", "Colour of the sky all round"),
     bathylux::color<&SkyLight::ground>("ground", "From below", "What steep places see beyond the horizon"),

@@ -141,7 +141,8 @@ void for_each_element(const std::vector<Element>& elements,
 
 void use_take(Piece& piece, std::string_view id) {
     const auto find = [&](std::string_view which) {
-        return std::find_if(piece.takes.begin(), piece.takes.end(), [&](const Take& t) { return t.id == which; });
+        return std::find_if(piece.takes.begin(), piece.takes.end(),
+                            [&](const Take& t) { return t.id == which; });
     };
     const auto next = find(id), now = find(piece.take);
     if (next == piece.takes.end() || next == now) return;

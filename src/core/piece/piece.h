@@ -66,8 +66,8 @@ struct Mix {
     static const std::array<Parameter, 6> parameters;
 };
 
-/// A property of the surface driven by another element: where the map is black the property has the value `black`,
-/// where it is white its own.
+/// A property of the surface driven by another element: where the map is black the property has the value
+/// `black`, where it is white its own.
 struct SurfaceMap {
     std::string parameter; // id of one of Surface's numbers
     float black = 0;
@@ -77,13 +77,13 @@ struct SurfaceMap {
 /// What the material is like: glTF 2.0 metallic-roughness with KHR_materials_specular, _clearcoat and _sheen.
 struct Surface {
     float roughness = 0.5f, metallic = 0;
-    float specular = 1;                       // of what is no metal: specularFactor
-    float coat = 0, coat_roughness = 0.1f;    // clearcoatFactor, clearcoatRoughnessFactor
-    float sheen = 0, sheen_roughness = 0.5f;  // sheenColorFactor = sheen × lerp(white, base, sheen_tint)
+    float specular = 1;                      // of what is no metal: specularFactor
+    float coat = 0, coat_roughness = 0.1f;   // clearcoatFactor, clearcoatRoughnessFactor
+    float sheen = 0, sheen_roughness = 0.5f; // sheenColorFactor = sheen × lerp(white, base, sheen_tint)
     float sheen_tint = 0.5f;
-    float own_color = 0;                      // how much of `color` replaces the art's own
+    float own_color = 0; // how much of `color` replaces the art's own
     Color color{0.8f, 0.8f, 0.8f, 1};
-    std::vector<SurfaceMap> maps{};           // at most one a property
+    std::vector<SurfaceMap> maps{}; // at most one a property
     Json rest{};
 
     static constexpr std::string_view id = "surface", name = "Surface",
@@ -122,8 +122,8 @@ struct Light {
     Described what;
     Json rest;
     bool alone = false; // while any light is, the others are dark
-    std::string tied{}; // id of the element it goes with: places are then px about that element's centre, before its
-                        // own scale and turn; "": the canvas's
+    std::string tied{}; // id of the element it goes with: places are then px about that element's centre,
+                        // before its own scale and turn; "": the canvas's
 };
 
 struct Canvas {
@@ -155,8 +155,8 @@ struct Ambient {
     static const std::array<Parameter, 5> parameters;
 };
 
-/// What one looks through: set-ups of light kept side by side. The one in use lies in the piece itself; its place in
-/// the list keeps only its name.
+/// What one looks through: set-ups of light kept side by side. The one in use lies in the piece itself; its
+/// place in the list keeps only its name.
 struct Take {
     std::string id, name;
     std::vector<Light> lights{};
@@ -203,7 +203,8 @@ Element* find_element(std::vector<Element>& elements, std::string_view id);
 std::vector<Element>* find_siblings(std::vector<Element>& elements, std::string_view id);
 /// Calls `visit` for every element, parents before their children.
 void for_each_element(const std::vector<Element>& elements, const std::function<void(const Element&)>& visit);
-/// The same piece lit by one of its takes; the one in use goes to its place in the list. Unknown ids change nothing.
+/// The same piece lit by one of its takes; the one in use goes to its place in the list. Unknown ids change
+/// nothing.
 void use_take(Piece& piece, std::string_view id);
 
 /// An id that starts like `wish` (letters, digits, dashes) and that no element, step or light of the piece

@@ -79,7 +79,9 @@ void let_go_of(Piece& piece, const std::vector<std::string>& elements) {
     for (const std::string& id : elements)
         if (const Element* e = find_element(std::as_const(piece.elements), id))
             for_each_element(e->elements, [&](const Element& c) { gone.push_back(c.id); });
-    const auto goes = [&](const Light& l) { return std::find(gone.begin(), gone.end(), l.tied) != gone.end(); };
+    const auto goes = [&](const Light& l) {
+        return std::find(gone.begin(), gone.end(), l.tied) != gone.end();
+    };
     for (Light& l : piece.lights)
         if (goes(l)) tie_to(piece, l, "");
     for (Take& t : piece.takes)

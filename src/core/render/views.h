@@ -17,10 +17,11 @@ enum class View { art, height, normals, lit, occlusion, slope, curvature, roughn
 inline constexpr std::array<std::string_view, 10> view_names{
     "art", "height", "normals", "lit", "occlusion", "slope", "curvature", "roughness", "metallic", "mask"};
 
-/// The lit picture taken apart; the parts, linear and premultiplied, add up to it. What shadow and occlusion take away
-/// is negative.
+/// The lit picture taken apart; the parts, linear and premultiplied, add up to it. What shadow and occlusion
+/// take away is negative.
 enum class Part { ambient, occlusion, diffuse, highlights, shadow };
-inline constexpr std::array<std::string_view, 5> part_names{"ambient", "occlusion", "diffuse", "highlights", "shadow"};
+inline constexpr std::array<std::string_view, 5> part_names{"ambient", "occlusion", "diffuse", "highlights",
+                                                            "shadow"};
 struct LitParts {
     std::array<std::array<Plane, 3>, 5> parts; // in the order of Part
 };
