@@ -39,6 +39,7 @@ inline QStringList fromIds(const Ids& list) {
     return out;
 }
 inline QString nameOf(const Element& e) { return QString::fromStdString(e.name.empty() ? e.id : e.name); }
+inline QString nameOf(const Take& t) { return QString::fromStdString(t.name.empty() ? t.id : t.name); }
 inline QString nameOf(const Light& l) { return QString::fromStdString(l.name.empty() ? l.id : l.name); }
 
 } // namespace bathylux

@@ -12,6 +12,7 @@
 #include "app/element_head.h"
 #include "app/first_page.h"
 #include "app/light_desk.h"
+#include "app/light_row.h"
 #include "app/makings.h"
 #include "app/notice_bar.h"
 #include "app/profile_editor.h"
