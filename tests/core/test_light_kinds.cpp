@@ -343,6 +343,80 @@ class TestLightKinds : public QObject {
         }
     }
 
+    void a_body_is_seen_where_it_stands_unless_something_stands_higher() {
+        const auto lit = [](double z, bool body) {
+            const Scene s = scene_of(piece_json(
+                60, 40,
+                "{\"id\": \"r\", \"source\": {\"kind\": \"rectangle\", \"width\": 20, \"height\": 40, "
+                "\"color\": \"#000000\"}, "
+                "\"placement\": {\"x\": 50, \"y\": 20}, \"steps\": [{\"kind\": \"raise\", \"amount\": 30}]}",
+                "\"ambient\": {\"intensity\": 0}, \"lights\": [{\"id\": \"l\", \"kind\": \"strip\", \"x\": "
+                "40, \"y\": 20, \"z\": " +
+                    std::to_string(z) +
+                    ", \"length\": 30, \"width\": 6, \"color\": \"#ff0000\", \"intensity\": 2, \"body\": " +
+                    (body ? "true" : "false") + "}]"));
+            return view_of(View::lit, relief_of(s), {0, 0, 60, 40}, 1, Edge::clamp, lighting_of(s));
+        };
+        const Strip high = lit(50, true), low = lit(10, true), hidden = lit(50, false);
+        // Over empty ground it brings its own coverage; a capsule, 3 px to each side and rounded at its ends.
+        QVERIFY(high.channels[3].at(30, 20) == 1 && std::abs(high.channels[0].at(30, 20) - 2) < 1e-4);
+        QVERIFY(high.channels[3].at(30, 24) == 0 && high.channels[3].at(20, 20) == 0 &&
+                high.channels[3].at(23, 20) > 0);
+        QVERIFY(hidden.channels[3].at(30, 20) == 0);
+        // The block is 30 px high: a bar 10 px up is under it.
+        QVERIFY(std::abs(high.channels[0].at(50, 20) - 2) < 1e-4 && low.channels[0].at(50, 20) < 1.5f);
+        QVERIFY(std::abs(low.channels[0].at(30, 20) - 2) < 1e-4);
+    }
+
+    void art_and_a_normal_map_alone_are_relit_as_the_map_says() {
+        // A dome's normals as an 8-bit map over plain art: lit as a surface with just those normals.
+        constexpr int n = 128;
+        const auto slope = [](double x, double y) {
+            const double dx = (x - 64) / 40, dy = (y - 64) / 40, r2 = dx * dx + dy * dy;
+            const double k = r2 < 1 ? (1 - r2) * (1 - r2) : 0; // h = (1 − r²)³
+            return std::pair{-1.2 * k * dx, -1.2 * k * dy};
+        };
+        auto picture = std::make_shared<Picture>();
+        picture->width = picture->height = n, picture->channels = 3;
+        picture->samples.resize(3ull * n * n);
+        for (int y = 0; y < n; ++y)
+            for (int x = 0; x < n; ++x) {
+                const auto [p, q] = slope(x + 0.5, y + 0.5);
+                const V3 normal = unit({-p, q, 1});
+                for (int c = 0; c < 3; ++c)
+                    picture->samples[3ull * (y * n + x) + c] =
+                        static_cast<std::byte>(std::lround(127.5 + 127.5 * normal[c]));
+            }
+        picture->seal();
+        Scene s = scene_of(piece_json(
+            n, n,
+            "{\"id\": \"art\", \"source\": {\"kind\": \"rectangle\", \"width\": 128, \"height\": 128, "
+            "\"color\": \"#b0b0b0\"}}, "
+            "{\"id\": \"map\", \"source\": {\"kind\": \"normals\", \"file\": \"n.png\", \"green\": \"up\"}, "
+            "\"mix\": {\"opacity\": 0}}",
+            "\"ambient\": {\"intensity\": 0}, \"surface\": {\"roughness\": 0.6}, "
+            "\"lights\": [{\"id\": \"l\", \"kind\": \"directional\", \"angle\": 120, \"elevation\": 40}]"));
+        auto asset = std::make_shared<Asset>();
+        asset->picture = picture, asset->width = asset->height = n, asset->hash = picture->hash;
+        auto assets = std::make_shared<Assets>(*s.assets);
+        (*assets)["map"] = asset;
+        s.assets = assets;
+        const auto lit = shade(relief_of(s), {0, 0, n, n}, 1, Edge::clamp, lighting_of(s));
+        Stuff m;
+        m.base = srgb_decode(176 / 255.0f), m.roughness = 0.6;
+        const double a = 120 * radians_per_degree, e = 40 * radians_per_degree;
+        double worst = 0;
+        for (int y = 20; y < n - 20; y += 4)
+            for (int x = 20; x < n - 20; x += 4) {
+                const auto [p, q] = slope(x + 0.5, y + 0.5);
+                const double expected =
+                    pi * surface(unit({-p, q, 1}),
+                                 {std::cos(e) * std::cos(a), std::cos(e) * std::sin(a), std::sin(e)}, m);
+                worst = std::max(worst, std::abs(lit[0](x, y) - expected));
+            }
+        QVERIFY2(worst < 0.012, qPrintable(QString::number(worst)));
+    }
+
     void glowing_bodies_have_their_colour() {
         // CIE illuminant A, 2856 K: x = 0.4476, y = 0.4074; and the Planckian at 6504 K: 0.3135, 0.3237.
         for (const auto& [kelvin, x, y] : {std::array{2856.0, 0.4476, 0.4074}, {6504.0, 0.3135, 0.3237}}) {

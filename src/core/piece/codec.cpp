@@ -297,6 +297,9 @@ Light light_from_json(const Json& json) {
         out.alone = bool_member(json, "alone", false);
         out.tied = string_member(json, "tied");
         out.what = read_described(*k, json, {"id", "name", "on", "alone", "tied"}, out.rest);
+        // A panorama that is named is what the sky shows.
+        if (const auto* sky = out.what.as<SkyLight>(); sky && !sky->file.empty() && !json.contains("scene"))
+            out.what = out.what.with("scene", std::string("file"));
         return out;
     });
 }
