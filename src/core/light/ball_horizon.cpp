@@ -143,46 +143,34 @@ void quarter(const Plane& field, double ox, double oy, int sign, const Mast& mas
         stop);
 }
 
-} // namespace
-
-namespace {
-
-/// A field, its turned copy, what is near in them, and what is made of them.
-struct BothWays {
-    const Plane &field, &turned;
-    Plane near, turned_near, seen, turned_seen;
-};
-
-void add_slice(BothWays& both, const Ball& lamp, const Slice& slice, std::stop_token stop) {
-    const double mx = lamp.x - 0.5, my = lamp.y - 0.5; // between px centres
-    // Seen askew, up to 45°, a shift along the rows is not all sideways.
-    const double shift = 1.11 * slice.aside * lamp.radius;
-    FromLamp from{};
-    from.shift = static_cast<float>(shift), from.top = static_cast<float>(lamp.z);
-    from.half = static_cast<float>(slice.half * lamp.radius), from.weight = static_cast<float>(slice.share);
-    Mast mast;
-    for (int j = 0; j < 4; ++j) mast[j] = static_cast<float>(lamp.z + 1.0 * lamp.radius * (2.0 * j / 3 - 1));
-    for (const int sign : {1, -1}) {
-        quarter(both.field, mx + shift, my, sign, mast, from, both.near, both.seen, stop);
-        quarter(both.turned, my + shift, mx, sign, mast, from, both.turned_near, both.turned_seen, stop);
+/// What is seen of a lamp at (mx, my), between px centres, from the places above and below it within 45°.
+Plane seen_up_and_down(const Plane& field, double mx, double my, const Ball& lamp, int slices,
+                       std::stop_token stop) {
+    const Plane near = near_slopes(field, mx, my, stop);
+    Plane seen(field.width(), field.height(), 0.0f);
+    for (const Slice& slice : slices_of_disc(slices)) {
+        // Seen askew, up to 45°, a shift along the rows is not all sideways.
+        const double shift = 1.11 * slice.aside * lamp.radius;
+        FromLamp from{};
+        from.shift = static_cast<float>(shift), from.top = static_cast<float>(lamp.z);
+        from.half = static_cast<float>(slice.half * lamp.radius),
+        from.weight = static_cast<float>(slice.share);
+        Mast mast;
+        for (int j = 0; j < mast_levels; ++j)
+            mast[j] = static_cast<float>(lamp.z + lamp.radius * (2.0 * j / (mast_levels - 1) - 1));
+        for (const int sign : {1, -1}) quarter(field, mx + shift, my, sign, mast, from, near, seen, stop);
     }
+    return seen;
 }
 
 } // namespace
 
 Plane seen_of_ball(const Plane& height, const Ball& lamp, int slices, std::stop_token stop) {
     const int w = height.width(), h = height.height();
-    const Plane turned = transposed(height);
     const double mx = lamp.x - 0.5, my = lamp.y - 0.5;
-    BothWays both{height,
-                  turned,
-                  near_slopes(height, mx, my, stop),
-                  near_slopes(turned, my, mx, stop),
-                  Plane(w, h, 0.0f),
-                  Plane(h, w, 0.0f)};
-    for (const Slice& slice : slices_of_disc(slices)) add_slice(both, lamp, slice, stop);
-    const Plane back = transposed(both.turned_seen);
-    Plane out = std::move(both.seen);
+    Plane out = seen_up_and_down(height, mx, my, lamp, slices, stop);
+    // To the left and right of it the field is turned; one way at a time, for the sake of memory.
+    const Plane back = transposed(seen_up_and_down(transposed(height), my, mx, lamp, slices, stop));
     parallel_rows(
         0, h,
         [&](int y) {

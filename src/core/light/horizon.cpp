@@ -26,6 +26,17 @@ Plane transposed(const Plane& p) {
     return out;
 }
 
+const Plane& upright(const Plane& height, float per_px, Plane& held) {
+    if (per_px == 1) return height;
+    held = Plane(height.width(), height.height());
+    parallel_rows(0, height.height(), [&](int y) {
+        const float* from = height.row(y);
+        float* to = held.row(y);
+        for (int x = 0; x < height.width(); ++x) to[x] = from[x] * per_px;
+    });
+    return held;
+}
+
 namespace {
 
 /// Lines are worked on in chunks, so that what they carry stays in the nearest cache.

@@ -43,6 +43,8 @@ class Horizons {
 };
 
 Plane transposed(const Plane& plane);
+/// Heights in device px, so that slopes are slopes; `held` keeps them where they are not that already.
+const Plane& upright(const Plane& height, float per_px, Plane& held);
 
 /// For every px, the steepest slope under which anything within `radius` px is seen along a direction, or
 /// no_horizon. Lines carry the upper hull of the heights met, so that the

@@ -1,5 +1,6 @@
 #include "core/light/occlusion.h"
 
+#include <algorithm>
 #include <numbers>
 
 #include "core/field/parallel.h"
@@ -18,45 +19,33 @@ constexpr Levels sky_levels{9, {-1.7f, -0.3f, -0.05f, 0.12f, 0.3f, 0.52f, 0.8f, 
 Plane occlusion(const Field& height, Region region, float per_px, Edge edge, const Sky& sky,
                 std::stop_token stop) {
     const int w = region.width(), h = region.height();
-    Plane out(w, h, 0.0f);
     if (height.is_constant()) return Plane(w, h, 1.0f);
     const bool repeat = edge == Edge::repeat;
-    const auto n = normals(height, region, region, per_px, edge, stop);
-    // Heights in device px, so that slopes are slopes.
-    Plane upright(w, h);
-    parallel_rows(0, h, [&](int y) {
-        const float* from = height.plane().row(y);
-        for (int x = 0; x < w; ++x) upright(x, y) = from[x] * per_px;
-    });
-    Horizons horizons(upright, repeat);
-    std::array<Plane, 3> turned_n;
-    Plane turned;
-    for (int i = 0; i < sky.azimuths; ++i) {
-        const double azimuth = 2 * std::numbers::pi * (i + 0.5) / sky.azimuths;
-        const double dx = std::cos(azimuth), dy = -std::sin(azimuth); // y down; towards what is looked at
-        const bool across = sky.radius <= 0 && Horizons::turned(dx, dy);
-        if (across && !turned.width()) {
-            turned = Plane(h, w, 0.0f);
-            for (int c = 0; c < 3; ++c) turned_n[c] = transposed(n[c]);
+    auto n = normals(height, region, region, per_px, edge, stop);
+    Plane held;
+    const Plane& heights = upright(height.plane(), per_px, held);
+    Horizons horizons(heights, repeat);
+    Plane out(w, h, 0.0f);
+    // First the azimuths that are swept along the columns, then, all of it turned, those along the rows.
+    for (const bool across : {false, true}) {
+        const auto turn = [](Plane& p) { p = transposed(p); };
+        if (across) turn(out), std::for_each(n.begin(), n.end(), turn);
+        for (int i = 0; i < sky.azimuths; ++i) {
+            const double azimuth = 2 * std::numbers::pi * (i + 0.5) / sky.azimuths;
+            const double dx = std::cos(azimuth), dy = -std::sin(azimuth); // y down; towards what is looked at
+            if ((sky.radius <= 0 && Horizons::turned(dx, dy)) != across) continue;
+            const auto add = [&](int y, int x, int count, const float* s) {
+                add_sky(s, n[0].row(y) + x, n[1].row(y) + x, n[2].row(y) + x, count, static_cast<float>(dx),
+                        static_cast<float>(dy), out.row(y) + x);
+            };
+            if (sky.radius > 0) {
+                const Plane slopes = horizons_within(heights, dx, dy, repeat, sky.radius, stop);
+                parallel_rows(
+                    0, h, [&](int y) { add(y, 0, w, slopes.row(y)); }, stop);
+            } else
+                horizons.sweep(dx, dy, sky_levels, add, stop, 2);
         }
-        const auto& normal = across ? turned_n : n;
-        Plane& sum = across ? turned : out;
-        const auto add = [&](int y, int x, int count, const float* s) {
-            add_sky(s, normal[0].row(y) + x, normal[1].row(y) + x, normal[2].row(y) + x, count,
-                    static_cast<float>(dx), static_cast<float>(dy), sum.row(y) + x);
-        };
-        if (sky.radius > 0) {
-            const Plane slopes = horizons_within(upright, dx, dy, repeat, sky.radius, stop);
-            parallel_rows(
-                0, h, [&](int y) { add(y, 0, w, slopes.row(y)); }, stop);
-        } else
-            horizons.sweep(dx, dy, sky_levels, add, stop, 2);
-    }
-    if (turned.width()) {
-        turned = transposed(turned);
-        parallel_rows(0, h, [&](int y) {
-            for (int x = 0; x < w; ++x) out(x, y) += turned(x, y);
-        });
+        if (across) turn(out);
     }
     const float per = 2.0f / static_cast<float>(sky.azimuths); // 2π a round, ÷ π
     parallel_rows(0, h, [&](int y) {

@@ -26,12 +26,8 @@ Plane shadow(const Field& height, Region region, float per_px, Edge edge, const 
              std::stop_token stop) {
     const int w = region.width(), h = region.height();
     if (height.is_constant()) return Plane(w, h, 1.0f);
-    // Heights in device px, so that slopes are slopes.
-    Plane upright(w, h);
-    parallel_rows(0, h, [&](int y) {
-        const float* from = height.plane().row(y);
-        for (int x = 0; x < w; ++x) upright(x, y) = from[x] * per_px;
-    });
+    Plane held;
+    const Plane& heights = upright(height.plane(), per_px, held);
     if (lamp.directional) {
         Plane out(w, h, 0.0f);
         // A light straight overhead is hidden by nothing.
@@ -41,7 +37,7 @@ Plane shadow(const Field& height, Region region, float per_px, Edge edge, const 
         const double angle = std::atan2(double(lamp.y), double(lamp.x)),
                      elevation = std::atan2(double(lamp.z), flat);
         const int count = lamp.size < 0.5f ? 1 : lamp.size < 5 ? 3 : lamp.size < 20 ? 7 : 11;
-        Horizons horizons(upright, edge == Edge::repeat);
+        Horizons horizons(heights, edge == Edge::repeat);
         Plane turned;
         for (const Slice& slice : slices_of_disc(count)) {
             // Towards the zenith the same width covers more azimuths.
@@ -92,7 +88,7 @@ Plane shadow(const Field& height, Region region, float per_px, Edge edge, const 
     // What looks small from where it counts is cut into fewer slices.
     const double looks = ball / std::hypot(0.3 * std::hypot(w, h), top);
     const int slices = ball <= hard ? 1 : looks < 0.03 ? 3 : looks < 0.1 ? 5 : 9;
-    return seen_of_ball(upright, {lx, ly, top, std::max(ball, hard)}, slices, stop);
+    return seen_of_ball(heights, {lx, ly, top, std::max(ball, hard)}, slices, stop);
 }
 
 } // namespace bathylux
