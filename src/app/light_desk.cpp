@@ -36,6 +36,7 @@ LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
     top->addStretch(1);
     takes_ = linkButton({}, this);
     takes_->setObjectName("takes");
+    takes_->setAccessibleName(tr("Takes"));
     takes_->setToolTip(tr("Set-ups of light kept side by side; N goes to the next"));
     takes_->setPopupMode(QToolButton::InstantPopup);
     auto* takes_menu = new QMenu(takes_);

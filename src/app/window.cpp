@@ -421,6 +421,7 @@ void Window::makeMenus() {
                          [&](const Element& e) { ids << QString::fromStdString(e.id); });
         desk_.document.beginStroke(); // all of them are one undo
         for (const QString& id : ids) embed(id);
+        embedPanoramas();
         desk_.document.endStroke();
     });
 

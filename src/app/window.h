@@ -94,6 +94,7 @@ class Window : public QMainWindow {
     void align(int how);
     void stepAction(const QString& what, int index);
     void embed(const QString& element);
+    void embedPanoramas();
     void relink(const QString& element);
     void watchFiles();
     void fileChanged(const QString& path);

@@ -551,6 +551,39 @@ void Window::embed(const QString& element) {
     }
 }
 
+void Window::embedPanoramas() {
+    Document& doc = desk_.document;
+    std::map<std::string, std::shared_ptr<const files::Bytes>> linked;
+    const auto look = [&](const std::vector<Light>& lights) {
+        for (const Light& l : lights)
+            if (const auto* sky = l.what.as<SkyLight>();
+                sky && !sky->file.empty() && !doc.state().store.is_embedded(sky->file))
+                linked[sky->file] = doc.state().store.bytes_of(sky->file);
+    };
+    try {
+        look(doc.piece().lights);
+        for (const Take& t : doc.piece().takes) look(t.lights);
+    } catch (const Error& error) {
+        notices_->say(QString::fromUtf8(error.what()), {}, true);
+    }
+    if (linked.empty()) return;
+    doc.editState(tr("Keep inside"), [&](Piece& p, files::Store& store) {
+        std::map<std::string, std::string> inside;
+        for (const auto& [f, bytes] : linked) {
+            const std::string name = freeName(store, QString::fromStdString(f));
+            store.embedded[name] = bytes;
+            inside[f] = name;
+        }
+        const auto rename = [&](std::vector<Light>& lights) {
+            for (Light& l : lights)
+                if (const auto* sky = l.what.as<SkyLight>(); sky && inside.contains(sky->file))
+                    l.what = l.what.with("file", inside[sky->file]);
+        };
+        rename(p.lights);
+        for (Take& t : p.takes) rename(t.lights);
+    });
+}
+
 void Window::relink(const QString& element) {
     const QString path =
         QFileDialog::getOpenFileName(this, tr("Find the file"), QSettings().value("folder").toString());

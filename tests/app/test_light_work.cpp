@@ -248,6 +248,44 @@ class TestLightWork : public QObject, DrivenWindow {
                  }).isEmpty());
     }
 
+    void a_panorama_lights_the_art_and_travels_inside_the_piece() {
+        begin("depot-emblem");
+        QImage pano(64, 32, QImage::Format_RGB888);
+        pano.fill(QColor(255, 0, 0));
+        const QString file = dir_.filePath("red.png");
+        QVERIFY(pano.save(file));
+        document().edit("sky", [&](Piece& p) {
+            p.ambient.intensity = 0;
+            SkyLight sky;
+            sky.scene = SkyScene::file, sky.file = file.toStdString(), sky.intensity = 1;
+            p.lights = {{"sky", "", true, Described(light_kind("sky"), sky), {}}};
+        });
+        QVERIFY(settled());
+        const auto red = [](const QImage& i) {
+            const QRgb p = i.pixel(i.width() / 2, i.height() / 8);
+            return qRed(p) > 30 && qBlue(p) < 10 && qGreen(p) < 10;
+        };
+        QVERIFY(red(window_->desk().frame->right));
+        window_->action("Keep linked files inside the piece")->trigger();
+        QVERIFY(light<SkyLight>("sky").file != file.toStdString());
+        const QString path = dir_.filePath("inside.bathylux");
+        QVERIFY(window_->saveTo(path) && QFile::remove(file));
+        const auto opened = files::open_piece(path.toStdString());
+        files::Resolver resolver;
+        const auto assets = resolver.resolve(opened.piece, opened.store);
+        QVERIFY(assets->at(panorama_key("sky"))->picture && assets->at(panorama_key("sky"))->trouble.empty());
+        // One that is gone is told on its light's card.
+        document().edit(
+            "gone", [&](Piece& p) { p.lights[0].what = p.lights[0].what.with("file", file.toStdString()); });
+        document().chooseLight("sky");
+        QVERIFY(settled());
+        QVERIFY(QTest::qWaitFor([&] {
+            for (QLabel* l : window_->lights().findChildren<QLabel*>())
+                if (l->isVisible() && l->text().contains("red.png")) return true;
+            return false;
+        }));
+    }
+
     void the_histogram_tells_of_clipped_light() {
         begin();
         document().edit("bright", [](Piece& p) { p.exposure = 3, p.roll_off = RollOff::none; });
