@@ -95,6 +95,10 @@ class Window : public QMainWindow {
     void stepAction(const QString& what, int index);
     void embed(const QString& element);
     void embedPanoramas();
+    /// Takes linked files into the piece; `rename` gives them their names there.
+    void keepInside(
+        const std::vector<std::string>& named,
+        const std::function<void(Piece&, const std::function<std::string(const std::string&)>&)>& rename);
     void relink(const QString& element);
     void watchFiles();
     void fileChanged(const QString& path);

@@ -26,7 +26,6 @@
 #include "core/error.h"
 #include "core/make/sprites.h"
 #include "core/piece/codec.h"
-#include "core/piece/lights.h"
 #include "core/piece/references.h"
 #include "core/piece/sources.h"
 #include "core/relief/bevel.h"
@@ -189,13 +188,8 @@ bool Window::saveTo(const QString& path) {
             }
         };
         relink_all(piece.elements);
-        const auto relink_lights = [&](std::vector<Light>& lights) {
-            for (Light& l : lights)
-                if (const auto* sky = l.what.as<SkyLight>(); sky && !sky->file.empty())
-                    l.what = l.what.with("file", relinked(sky->file, doc.state().store, folder));
-        };
-        relink_lights(piece.lights);
-        for (Take& t : piece.takes) relink_lights(t.lights);
+        rename_light_files(piece,
+                           [&](const std::string& f) { return relinked(f, doc.state().store, folder); });
         Evaluator evaluator(0);
         files::Bytes thumbnail;
         if (!path.endsWith(".json"))
@@ -526,45 +520,29 @@ void Window::addFiles(const QStringList& paths, std::optional<Vec2> at) {
 }
 
 void Window::embed(const QString& element) {
-    Document& doc = desk_.document;
-    const Element* e = find_element(doc.piece().elements, element.toStdString());
-    std::map<std::string, std::shared_ptr<const files::Bytes>> linked;
-    try {
-        if (e)
-            for (const std::string& f : files_of(*e))
-                if (!doc.state().store.is_embedded(f)) linked[f] = doc.state().store.bytes_of(f);
-        if (linked.empty()) return;
-        doc.editState(tr("Keep inside"), [&](Piece& p, files::Store& store) {
-            std::map<std::string, std::string> inside;
-            for (const auto& [f, bytes] : linked) {
-                const std::string name = freeName(store, QString::fromStdString(f));
-                store.embedded[name] = bytes;
-                inside[f] = name;
-            }
-            rename_files(*find_element(p.elements, element.toStdString()), [&](const std::string& f) {
-                const auto found = inside.find(f);
-                return found == inside.end() ? f : found->second;
-            });
-        });
-    } catch (const Error& error) {
-        notices_->say(QString::fromUtf8(error.what()), {}, true);
-    }
+    const Element* e = find_element(desk_.document.piece().elements, element.toStdString());
+    if (!e) return;
+    keepInside(files_of(*e), [&](Piece& p, const auto& rename) {
+        rename_files(*find_element(p.elements, element.toStdString()), rename);
+    });
 }
 
 void Window::embedPanoramas() {
+    keepInside(light_files(desk_.document.piece()),
+               [](Piece& p, const auto& rename) { rename_light_files(p, rename); });
+}
+
+void Window::keepInside(
+    const std::vector<std::string>& named,
+    const std::function<void(Piece&, const std::function<std::string(const std::string&)>&)>& rename) {
     Document& doc = desk_.document;
     std::map<std::string, std::shared_ptr<const files::Bytes>> linked;
-    const auto look = [&](const std::vector<Light>& lights) {
-        for (const Light& l : lights)
-            if (const auto* sky = l.what.as<SkyLight>();
-                sky && !sky->file.empty() && !doc.state().store.is_embedded(sky->file))
-                linked[sky->file] = doc.state().store.bytes_of(sky->file);
-    };
     try {
-        look(doc.piece().lights);
-        for (const Take& t : doc.piece().takes) look(t.lights);
+        for (const std::string& f : named)
+            if (!doc.state().store.is_embedded(f)) linked[f] = doc.state().store.bytes_of(f);
     } catch (const Error& error) {
         notices_->say(QString::fromUtf8(error.what()), {}, true);
+        return;
     }
     if (linked.empty()) return;
     doc.editState(tr("Keep inside"), [&](Piece& p, files::Store& store) {
@@ -574,13 +552,10 @@ void Window::embedPanoramas() {
             store.embedded[name] = bytes;
             inside[f] = name;
         }
-        const auto rename = [&](std::vector<Light>& lights) {
-            for (Light& l : lights)
-                if (const auto* sky = l.what.as<SkyLight>(); sky && inside.contains(sky->file))
-                    l.what = l.what.with("file", inside[sky->file]);
-        };
-        rename(p.lights);
-        for (Take& t : p.takes) rename(t.lights);
+        rename(p, [&](const std::string& f) {
+            const auto found = inside.find(f);
+            return found == inside.end() ? f : found->second;
+        });
     });
 }
 

@@ -28,6 +28,9 @@ Whole evaluate(Evaluator& evaluator, const Scene& scene, double scale, Lighting 
     const Bundle relief = evaluator.relief(scene, all, scale, stop, [&](double d) {
         if (progress) progress(0.5 * d);
     });
+    // A body that is seen is no light that falls on the art: the whole is without, or its parts would not add
+    // up.
+    for (Lamp& l : lighting.lamps) l.body = false;
     // Shadows and occlusion are found once for all parts.
     lighting.memo = &evaluator, lighting.relief = relief_hash(scene) ^ std::bit_cast<std::uint64_t>(scale);
     Whole out{all, lit_parts(relief, all, scale, canvas.edge, lighting, stop), {}};

@@ -11,7 +11,6 @@
 
 #include "core/error.h"
 #include "core/piece/codec.h"
-#include "core/piece/lights.h"
 #include "core/piece/references.h"
 #include "files/painting_file.h"
 #include "files/zip.h"
@@ -206,12 +205,7 @@ void save_piece(const Piece& piece, const Store& store, const fs::path& path, co
             }
         }
     });
-    const auto panoramas = [&](const std::vector<Light>& lights) {
-        for (const Light& l : lights)
-            if (const auto* sky = l.what.as<SkyLight>()) named.insert(sky->file);
-    };
-    panoramas(piece.lights);
-    for (const Take& t : piece.takes) panoramas(t.lights);
+    for (const std::string& f : light_files(piece)) named.insert(f);
     Store used{store.folder, {}, {}};
     for (const auto& [name, bytes] : store.embedded)
         if (named.contains(name) || strokes.contains(name)) used.embedded[name] = bytes;

@@ -115,18 +115,26 @@ Color color_of_temperature(double kelvin) {
 }
 
 double temperature_of(const Color& color) {
-    const float most = std::max({color.r, color.g, color.b, 1e-6f});
-    const auto apart = [&](double kelvin) {
-        const Color c = color_of_temperature(kelvin);
-        return std::hypot(c.r - color.r / most, c.g - color.g / most, c.b - color.b / most);
+    // Evenly in 1 ÷ K, as the eye tells them apart; spectra are summed up once.
+    struct Glow {
+        double kelvin;
+        Color color;
     };
-    // Evenly in 1 ÷ K, as the eye tells them apart.
-    double best = 6500, least = 1e9;
-    for (int i = 0; i <= 120; ++i) {
-        const double kelvin = 1 / (1e-3 + (1.0 / 15000 - 1e-3) * i / 120);
-        if (const double d = apart(kelvin); d < least) least = d, best = kelvin;
-    }
-    return best;
+    static const auto table = [] {
+        std::array<Glow, 121> out;
+        for (int i = 0; i <= 120; ++i) {
+            const double kelvin = 1 / (1e-3 + (1.0 / 15000 - 1e-3) * i / 120);
+            out[i] = {kelvin, color_of_temperature(kelvin)};
+        }
+        return out;
+    }();
+    const float most = std::max({color.r, color.g, color.b, 1e-6f});
+    const auto apart = [&](const Glow& g) {
+        return std::hypot(g.color.r - color.r / most, g.color.g - color.g / most, g.color.b - color.b / most);
+    };
+    return std::min_element(table.begin(), table.end(),
+                            [&](const Glow& a, const Glow& b) { return apart(a) < apart(b); })
+        ->kelvin;
 }
 
 } // namespace bathylux

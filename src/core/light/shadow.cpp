@@ -26,6 +26,21 @@ Plane shadow(const Field& height, Region region, float per_px, Edge edge, const 
              std::stop_token stop) {
     const int w = region.width(), h = region.height();
     if (height.is_constant()) return Plane(w, h, 1.0f);
+    if (lamp.half_length > 0) {
+        // A bar: round bodies side by side along it, not further apart than it is wide where that can be.
+        const int count =
+            std::clamp(static_cast<int>(2 * lamp.half_length / std::max(lamp.size, 1.0f)), 3, 7);
+        Plane out(w, h, 0.0f);
+        for (int i = 0; i < count; ++i) {
+            const double s = lamp.half_length * ((2 * i + 1.0) / count - 1);
+            Lamp ball = lamp;
+            ball.half_length = 0,
+            ball.size = std::max(lamp.size, 2 * lamp.half_length / static_cast<float>(count));
+            ball.x += static_cast<float>(s * lamp.along[0]), ball.y -= static_cast<float>(s * lamp.along[1]);
+            add(out, shadow(height, region, per_px, edge, ball, stop), 1.0f / static_cast<float>(count));
+        }
+        return out;
+    }
     Plane held;
     const Plane& heights = upright(height.plane(), per_px, held);
     if (lamp.directional) {
@@ -64,21 +79,6 @@ Plane shadow(const Field& height, Region region, float per_px, Edge edge, const 
                 stop);
         }
         if (turned.width()) add(out, transposed(turned));
-        return out;
-    }
-    if (lamp.half_length > 0) {
-        // A bar: round bodies side by side along it, not further apart than it is wide where that can be.
-        const int count =
-            std::clamp(static_cast<int>(2 * lamp.half_length / std::max(lamp.size, 1.0f)), 3, 7);
-        Plane out(w, h, 0.0f);
-        for (int i = 0; i < count; ++i) {
-            const double s = lamp.half_length * ((2 * i + 1.0) / count - 1);
-            Lamp ball = lamp;
-            ball.half_length = 0,
-            ball.size = std::max(lamp.size, 2 * lamp.half_length / static_cast<float>(count));
-            ball.x += static_cast<float>(s * lamp.along[0]), ball.y -= static_cast<float>(s * lamp.along[1]);
-            add(out, shadow(height, region, per_px, edge, ball, stop), 1.0f / static_cast<float>(count));
-        }
         return out;
     }
     const double lx = lamp.x * per_px - region.x0, ly = lamp.y * per_px - region.y0, top = lamp.z * per_px;

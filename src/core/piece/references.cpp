@@ -4,6 +4,7 @@
 #include <map>
 
 #include "core/error.h"
+#include "core/piece/lights.h"
 #include "core/piece/sources.h"
 #include "core/relief/by_hand.h"
 
@@ -56,6 +57,32 @@ std::vector<std::string> files_of(const Element& element) {
         return name;
     });
     return out;
+}
+
+namespace {
+
+/// Calls `work` with every sky that shows a file.
+template <class P, class F> void each_panorama(P& piece, const F& work) {
+    const auto look = [&](auto& lights) {
+        for (auto& l : lights)
+            if (const auto* sky = l.what.template as<SkyLight>(); sky && !sky->file.empty())
+                work(l, sky->file);
+    };
+    look(piece.lights);
+    for (auto& t : piece.takes) look(t.lights);
+}
+
+} // namespace
+
+std::vector<std::string> light_files(const Piece& piece) {
+    std::vector<std::string> out;
+    each_panorama(piece, [&](const Light&, const std::string& file) { out.push_back(file); });
+    return out;
+}
+
+void rename_light_files(Piece& piece, const std::function<std::string(const std::string&)>& rename) {
+    each_panorama(piece,
+                  [&](Light& l, const std::string& file) { l.what = l.what.with("file", rename(file)); });
 }
 
 std::vector<std::pair<std::string, double>> strokes_of(const Element& e) {

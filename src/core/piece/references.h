@@ -14,6 +14,10 @@ std::vector<std::string> files_of(const Element& element);
 /// The same with every name replaced.
 void rename_files(Element& element, const std::function<std::string(const std::string&)>& rename);
 
+/// The files that lights name, those of the takes that wait among them.
+std::vector<std::string> light_files(const Piece& piece);
+void rename_light_files(Piece& piece, const std::function<std::string(const std::string&)>& rename);
+
 /// The files in which an element's strokes are kept, with their density.
 std::vector<std::pair<std::string, double>> strokes_of(const Element& element);
 

@@ -59,7 +59,6 @@ LitParts lit_parts(const Bundle& relief, Region region, double scale, Edge edge,
     const auto counting = [&](Counted counted) {
         Lighting l = lighting;
         l.counted = counted, l.relight = 1, l.relight_blend = BlendMode::normal;
-        for (Lamp& lamp : l.lamps) lamp.body = false;
         return shade(relief, region, scale, edge, l, stop);
     };
     const auto minus = [](std::array<Plane, 3>& from, const std::array<Plane, 3>& what) {
