@@ -11,11 +11,11 @@
 #include "core/light/shadow.h"
 #include "core/make/noise.h"
 #include "core/make/pattern.h"
+#include "core/make/type_source.h"
 #include "core/paint/brush.h"
-#include "core/piece/sources.h"
 #include "core/relief/bands.h"
 #include "core/relief/deterrace.h"
-#include "core/relief/integrate.h"
+#include "core/make/integrate.h"
 #include "core/render/develop.h"
 #include "core/render/views.h"
 #include "core/shape/distance.h"
@@ -54,16 +54,15 @@ struct Table {
     Region region = canvas_region(scene.piece->canvas, scale);
     Evaluator evaluator;
 
-    void show(const Bundle& relief, bool kept = false) {
-        Lighting lighting = lighting_of(scene);
-        if (kept)
-            lighting.memo = &evaluator, lighting.relief = 1; // as the window does: shadows of what rests stay
-        const Strip lit = view_of(View::lit, relief, region, scale, Edge::clamp, lighting);
+    void show() {
+        const auto strips = look(evaluator, scene, {View::lit, View::height}, region, scale);
+        const Strip &lit = strips[0];
+        const Field& heights = strips[1].channels[0];
         const Pixels pixels = develop_color({lit.channels[0], lit.channels[1], lit.channels[2]},
                                             lit.channels[3], region.width(), region.height());
-        const auto range = range_of(relief.height);
+        const auto range = range_of(heights);
         const Pixels chart =
-            develop_height(relief.height, region.width(), region.height(),
+            develop_height(heights, region.width(), region.height(),
                            {range.first, range.second, round_contour_step(range.first, range.second), false});
         if (pixels.argb.empty() || chart.argb.empty()) std::abort();
     }
@@ -94,7 +93,7 @@ std::vector<Case> core_cases() {
             p.x = 300.0f + 400.0f * static_cast<float>(i), p.y = 200.0f + 200.0f * static_cast<float>(i),
             p.z = 180;
             piece.lights.push_back(
-                {"l" + std::to_string(i), "", true, Described(light_kind("point"), p), {}});
+                Light{"l" + std::to_string(i), "", true, Described(light_kind("point"), p), {}});
         }
         // The lights alone: heights' normals are a case of their own, and cheap beside them.
         out.push_back({"shade", 0.7, [relief, lighting = lighting_of(piece)] {
@@ -133,7 +132,7 @@ std::vector<Case> core_cases() {
         out.push_back({"integrate_tile", 0.9, [slopes] { integrated(*slopes, true); }});
         auto whole = std::make_shared<Bundle>();
         whole->region = all, whole->gives_height = true, whole->weight = 1.0f, whole->height = Field(*grain);
-        const Context context{all, all, 1, 1, Edge::clamp, nullptr, {}};
+        const Context context{all, all, 1, 1, Edge::clamp, nullptr, {}, {}, {}, {}};
         // Two Gaussians and one pass over them.
         out.push_back({"bands", 1.0, [whole, context] { Bands{}.apply(*whole, context); }});
         auto ladder = std::make_shared<Bundle>(*whole);
@@ -141,14 +140,14 @@ std::vector<Case> core_cases() {
         for (int y = 0; y < h; ++y)
             for (int x = 0; x < w; ++x) rungs(x, y) = std::round(rungs(x, y) / 0.5f) * 0.5f;
         ladder->height = Field(std::move(rungs));
-        out.push_back({"deterrace", 12.0, [ladder, context] { Deterrace{}.apply(*ladder, context); }});
+        out.push_back({"deterrace", 6.0, [ladder, context] { Deterrace{}.apply(*ladder, context); }});
         out.push_back({"occlusion", 6.0, [whole] { occlusion(whole->height, all, 1, Edge::clamp); }});
         Lamp sun;
         sun.x = -0.64f, sun.y = 0.5f, sun.z = 0.58f, sun.size = 2;
         out.push_back({"shadow", 1.1, [whole, sun] { shadow(whole->height, all, 1, Edge::clamp, sun); }});
         Lamp lantern;
         lantern.directional = false, lantern.x = 700, lantern.y = 420, lantern.z = 260, lantern.size = 30;
-        out.push_back({"shadow_of_lamp", 2.2,
+        out.push_back({"shadow_of_lamp", 2.5,
                        [whole, lantern] { shadow(whole->height, all, 1, Edge::clamp, lantern); }});
         NoiseSource n;
         out.push_back({"noise_4_octaves", 12.0, [n] { noise(n, {all, Affine(), 1, {}}); }});
@@ -184,44 +183,47 @@ std::vector<Case> core_cases() {
                        }});
     }
     {
+        // What the window does: it asks for what it shows, and what rests is kept.
+        const auto turning = [](Piece& p, const std::string& id, int turn) {
+            change_light(p, id, [&](Light& l) { l.what = l.what.with("angle", double(turn % 180)); });
+        };
         auto table = std::make_shared<Table>();
-        auto relief =
-            std::make_shared<Bundle>(table->evaluator.relief(table->scene, table->region, table->scale));
-        out.push_back({"move_light", 2.0, [table, relief, turn = 0]() mutable {
+        table->show();
+        out.push_back({"move_light", 2.0, [table, turning, turn = 0]() mutable {
                            Piece p = *table->scene.piece;
-                           p.lights[0].what = p.lights[0].what.with("angle", double(++turn % 180));
+                           turning(p, p.lights[0]->id, ++turn);
                            table->scene.piece = std::make_shared<const Piece>(p);
-                           table->show(*relief);
+                           table->show();
                        }});
         // The same by dusk, every light with shadow: coarse while the hand moves, then sharp.
         for (const bool coarse : {true, false}) {
             auto dusk = std::make_shared<Table>();
             Piece lit = *dusk->scene.piece;
-            use_take(lit, "dusk");
-            for (Light& l : lit.lights)
-                if (l.what.kind().find("shadow")) l.what = l.what.with("shadow", true);
+            use_mood(lit, "dusk");
+            change_all_lights(lit, [](Light& l) {
+                if (l.kind().find("shadow")) l.what = l.what.with("shadow", true);
+            });
             dusk->scene.piece = std::make_shared<const Piece>(lit);
             dusk->scale *= coarse ? 0.5 : 1;
             dusk->region = canvas_region(lit.canvas, dusk->scale);
-            auto ground =
-                std::make_shared<Bundle>(dusk->evaluator.relief(dusk->scene, dusk->region, dusk->scale));
+            dusk->show();
             out.push_back({coarse ? "move_light_shadows" : "move_light_shadows_sharp", coarse ? 6.0 : 24.0,
-                           [dusk, ground, turn = 0]() mutable {
+                           [dusk, turning, turn = 0]() mutable {
                                Piece p = *dusk->scene.piece;
-                               for (Light& l : p.lights)
-                                   if (l.id == "sun") l.what = l.what.with("angle", double(++turn % 180));
+                               turning(p, "sun", ++turn);
                                dusk->scene.piece = std::make_shared<const Piece>(p);
-                               dusk->show(*ground, true);
+                               dusk->show();
                            }});
         }
         auto bevelled = std::make_shared<Table>();
+        bevelled->show();
         out.push_back({"change_bevel", 4.0, [bevelled, turn = 0]() mutable {
                            Piece p = *bevelled->scene.piece;
-                           Element& e = p.elements.back();
-                           e.steps[0].what = e.steps[0].what.with("width", 30.0 + ++turn % 30);
+                           change_step(p, p.elements.back()->id, p.elements.back()->steps[0]->id, [&](Step& s) {
+                               s.what = s.what.with("width", 30.0 + ++turn % 30);
+                           });
                            bevelled->scene.piece = std::make_shared<const Piece>(p);
-                           bevelled->show(bevelled->evaluator.relief(bevelled->scene, bevelled->region,
-                                                                     bevelled->scale));
+                           bevelled->show();
                        }});
     }
     return out;

@@ -7,7 +7,8 @@
 #include <sstream>
 
 #include "cases.h"
-#include "core/light/shade.h"
+#include "core/light/lights.h"
+#include "core/render/lighting.h"
 
 namespace bathylux {
 
@@ -49,7 +50,7 @@ Lighting lamps(int count, int w, int h, bool shadow) {
         l.y = static_cast<float>(h) * (0.5f + 0.3f * std::sin(static_cast<float>(i) * 2.4f));
         l.z = 0.2f * static_cast<float>(w), l.distance = 0.3f * static_cast<float>(w);
         l.shadow = shadow, l.size = shadow ? 0.015f * static_cast<float>(w) : 0;
-        p.lights.push_back({"l" + std::to_string(i), "", true, Described(light_kind("point"), l), {}});
+        p.lights.push_back(Light{"l" + std::to_string(i), "", true, Described(light_kind("point"), l), {}});
     }
     return lighting_of(p);
 }
@@ -58,7 +59,7 @@ Lighting sun() {
     Piece p;
     DirectionalLight d;
     d.elevation = 30, d.shadow = true, d.size = 2;
-    p.lights = {{"sun", "", true, Described(light_kind("directional"), d), {}}};
+    p.lights = {Light{"sun", "", true, Described(light_kind("directional"), d), {}}};
     return lighting_of(p);
 }
 

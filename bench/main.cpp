@@ -7,13 +7,15 @@
 #include <unistd.h>
 
 #include <QGuiApplication>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
 #include <QTemporaryDir>
 #include <chrono>
 #include <fstream>
 #include <iostream>
 
 #include "cases.h"
-#include "core/piece/parameter.h"
 
 namespace {
 
@@ -54,9 +56,9 @@ Child run_child(std::vector<std::string> args) {
     return out;
 }
 
-Json measured(const std::string& name, double ms, double ratio, double target) {
+QJsonObject measured(const std::string& name, double ms, double ratio, double target) {
     const auto rounded = [](double v) { return std::round(v * 1000) / 1000; };
-    return {{"name", name}, {"ms", rounded(ms)}, {"ratio", rounded(ratio)}, {"target", target}};
+    return {{"name", QString::fromStdString(name)}, {"ms", rounded(ms)}, {"ratio", rounded(ratio)}, {"target", target}};
 }
 
 int as_json(const std::string& bin) {
@@ -70,7 +72,7 @@ int as_json(const std::string& bin) {
             g = std::min(g, milliseconds(yard));
             best[i] = std::min(best[i], milliseconds(cases[i].run));
         }
-    Json results = Json::array();
+    QJsonArray results;
     for (std::size_t i = 0; i < cases.size(); ++i)
         results.push_back(measured(cases[i].name, best[i], best[i] / g, cases[i].target));
 
@@ -96,7 +98,9 @@ int as_json(const std::string& bin) {
         run_child({bin + "/bathylux-cli", "render", piece, "-o", (dir.path() + "/large.png").toStdString()});
     const double allowed = 64.0 * 4096 * 4096 / 1024 + 150 * 1024;
     results.push_back(measured("memory", large.ms, static_cast<double>(large.peak_kib) / allowed, 1));
-    std::cout << Json{{"yardstick_ms", std::round(g * 1000) / 1000}, {"results", results}}.dump(2) << '\n';
+    std::cout << QJsonDocument(QJsonObject{{"yardstick_ms", std::round(g * 1000) / 1000}, {"results", results}})
+                     .toJson()
+                     .toStdString();
     return large.good && start < 1e9 ? 0 : 1;
 }
 

@@ -3,6 +3,7 @@
 #include <string>
 
 #include "core/piece/codec.h"
+#include "core/piece/json.h"
 #include "core/render/evaluate.h"
 #include "core/render/views.h"
 

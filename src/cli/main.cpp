@@ -9,8 +9,8 @@
 
 #include "core/error.h"
 #include "core/piece/codec.h"
-#include "files/deliver.h"
-#include "files/deliver_parts.h"
+#include "files/export.h"
+#include "files/export_parts.h"
 #include "files/info.h"
 #include "files/resolve.h"
 
@@ -22,7 +22,7 @@ constexpr const char* usage_text =
     "usage: bathylux-cli describe --json\n"
     "       bathylux-cli render PIECE -o OUT [--view VIEW[,VIEW]...] [--frame N | --frames A:B | --sheet]\n"
     "                    [--scale S] [--bits 8|16|32] [--green up|down] [--set ELEMENT.STEP.PARAM=VALUE]...\n"
-    "                    [--take TAKE] [--parts]\n"
+    "                    [--mood MOOD] [--parts]\n"
     "                    VIEW: art height normals lit occlusion slope curvature roughness metallic mask\n"
     "       bathylux-cli info FILE --json\n"
     "       bathylux-cli bench --json\n"
@@ -93,7 +93,7 @@ int whole_number(const std::string& option, const std::string& text) {
 }
 
 int render(Arguments args) {
-    files::Delivery how;
+    files::Export how;
     const auto out = args.option("-o");
     if (!out) throw Usage{"say where to with -o OUT"};
     std::vector<View> views;
@@ -104,7 +104,7 @@ int render(Arguments args) {
     }
     how.view = views.front();
     const bool parts = args.flag("--parts");
-    const auto take = args.option("--take");
+    const auto mood = args.option("--mood");
     const auto frame = args.option("--frame"), range = args.option("--frames");
     const bool sheet = args.flag("--sheet");
     if (int(frame.has_value()) + int(range.has_value()) + int(sheet) > 1)
@@ -129,7 +129,8 @@ int render(Arguments args) {
 
     files::Opened opened = files::open_piece(path);
     if (opened.piece.newer) throw Error(path + " was made by a newer version of Bathylux: update this one.");
-    if (take) set_parameter(opened.piece, "take", *take);
+    if (mood) set_parameter(opened.piece, "mood", *mood);
+    for (const std::string& said : opened.told) std::fprintf(stderr, "bathylux-cli: %s\n", said.c_str());
     for (const auto& [name, value] : sets) set_parameter(opened.piece, name, value);
     const Region size = canvas_region(opened.piece.canvas, how.scale);
     if (size.width() > most_canvas_side || size.height() > most_canvas_side)
@@ -138,19 +139,19 @@ int render(Arguments args) {
     files::Resolver resolver;
     Scene scene{std::make_shared<const Piece>(opened.piece), resolver.resolve(opened.piece, opened.store)};
     files::Resolver::refuse_trouble(opened.piece, *scene.assets);
-    Evaluator evaluator(parts || files::looks_at_the_whole(opened.piece) ? 512u << 20 : 0);
+    Evaluator evaluator(files::export_budget);
     const std::filesystem::path path_out = *out;
     if (sheet) {
         std::filesystem::path index = path_out;
-        files::deliver_sheet(evaluator, scene, path_out, how, index.replace_extension(".json"));
+        files::export_sheet(evaluator, scene, path_out, how, index.replace_extension(".json"));
         return 0;
     }
     const auto render_to = [&](const std::filesystem::path& to) {
-        if (parts) return files::deliver_parts(evaluator, scene, to, how.scale);
-        if (views.size() == 1) return files::deliver(evaluator, scene, to, how);
-        std::vector<files::Delivery> layers;
+        if (parts) return files::export_parts(evaluator, scene, to, how.scale);
+        if (views.size() == 1) return files::export_map(evaluator, scene, to, how);
+        std::vector<files::Export> layers;
         for (View v : views) layers.push_back(how), layers.back().view = v;
-        files::deliver_layers(evaluator, scene, to, layers);
+        files::export_layers(evaluator, scene, to, layers);
     };
     if (frame) scene.frame = whole_number("--frame", *frame);
     if (!range) {
@@ -176,13 +177,13 @@ int render(Arguments args) {
 int describe(Arguments args) {
     if (!args.flag("--json")) throw Usage{"describe writes JSON: add --json"};
     args.done();
-    std::cout << describe_everything().dump(2) << '\n';
+    std::cout << describe_everything() << '\n';
     return 0;
 }
 
 int info(Arguments args) {
     if (!args.flag("--json")) throw Usage{"info writes JSON: add --json"};
-    std::cout << files::file_info(args.only("the file to look at")).dump(2) << '\n';
+    std::cout << files::file_info(args.only("the file to look at"));
     return 0;
 }
 

@@ -1,11 +1,13 @@
 #include "files/info.h"
 
+#include <QJsonArray>
 #include <cstring>
 
 #include "core/check/checks.h"
-#include "core/check/recognise.h"
+#include "core/make/recognise.h"
 #include "core/error.h"
 #include "core/render/views.h"
+#include "files/json.h"
 #include "files/resolve.h"
 #include "files/svg.h"
 
@@ -13,9 +15,7 @@ namespace bathylux::files {
 
 namespace {
 
-Json number(double v) { return to_json(Value(v)); }
-
-Json piece_info(const std::filesystem::path& path) {
+QJsonObject piece_info(const std::filesystem::path& path) {
     const Opened opened = open_piece(path);
     if (opened.piece.newer)
         throw Error(path.string() + " was made by a newer version of Bathylux: update this one.");
@@ -25,23 +25,23 @@ Json piece_info(const std::filesystem::path& path) {
     Resolver::refuse_trouble(opened.piece, *scene.assets);
     Evaluator evaluator(64u << 20);
     const auto range = stated_range(evaluator, scene, 1);
-    Json checks = Json::array();
+    QJsonArray checks;
     for (const Finding& f : check_piece(evaluator, scene))
-        checks.push_back(
-            {{"check", f.check}, {"says", f.says}, {"x", number(f.at.x)}, {"y", number(f.at.y)}});
+        checks.append(QJsonObject{{"check", text(f.check)},
+                                  {"says", text(f.says)},
+                                  {"x", number(f.at.x)},
+                                  {"y", number(f.at.y)}});
     return {{"width", opened.piece.canvas.columns()},
             {"height", opened.piece.canvas.rows()},
             {"channels", 4},
             {"bits", 32},
             {"guess", "piece"},
             {"green", "none"},
-            {"range", {number(range.first), number(range.second)}},
+            {"range", QJsonArray{number(range.first), number(range.second)}},
             {"checks", checks}};
 }
 
-} // namespace
-
-Json file_info(const std::filesystem::path& path) {
+QJsonObject info_of(const std::filesystem::path& path) {
     const Bytes bytes = read_file(path);
     const auto starts = [&](std::string_view magic) {
         return bytes.size() >= magic.size() && std::memcmp(bytes.data(), magic.data(), magic.size()) == 0;
@@ -58,28 +58,32 @@ Json file_info(const std::filesystem::path& path) {
                 {"bits", 8},
                 {"guess", "picture"},
                 {"green", "none"},
-                {"range", {0, 1}},
-                {"checks", Json::array()}};
+                {"range", QJsonArray{0, 1}},
+                {"checks", QJsonArray()}};
     }
     const Picture p = read_picture(bytes, path.string());
     const Recognised r = recognise(p);
     static constexpr const char* guesses[] = {"picture", "height", "normals"};
     static constexpr const char* greens[] = {"none", "up", "down", "unsure"};
-    Json checks = Json::array();
+    QJsonArray checks;
     if (r.green == Green::down)
-        checks.push_back(
-            {{"check", "flipped_green"},
-             {"says", "The green channel points down: read upwards, slopes would not fit together"},
-             {"x", p.width / 2},
-             {"y", p.height / 2}});
+        checks.append(QJsonObject{
+            {"check", "flipped_green"},
+            {"says", "The green channel points down: read upwards, slopes would not fit together"},
+            {"x", p.width / 2},
+            {"y", p.height / 2}});
     return {{"width", p.width},
             {"height", p.height},
             {"channels", p.channels},
             {"bits", p.bits()},
             {"guess", guesses[static_cast<int>(r.what)]},
             {"green", greens[static_cast<int>(r.green)]},
-            {"range", {number(r.low), number(r.high)}},
+            {"range", QJsonArray{number(r.low), number(r.high)}},
             {"checks", checks}};
 }
+
+} // namespace
+
+std::string file_info(const std::filesystem::path& path) { return written(info_of(path)); }
 
 } // namespace bathylux::files

@@ -1,11 +1,11 @@
 #pragma once
 #include <filesystem>
-
-#include "core/piece/parameter.h"
+#include <string>
 
 namespace bathylux::files {
 
-/// What a file is, for `info --json`: {width, height, channels, bits, guess, green, range, checks}.
-Json file_info(const std::filesystem::path& path);
+/// What `bathylux-cli info` tells about a file, as JSON: size, channels, what it seems to be, and for pieces the
+/// range of heights and what the checks found. Throws Error.
+std::string file_info(const std::filesystem::path& path);
 
 } // namespace bathylux::files

@@ -65,17 +65,20 @@ template <class F> auto naming(const fs::path& path, F&& f) {
     }
 }
 
-Opened open_package(const Bytes& bytes, const fs::path& path) {
-    const std::string what = path.string();
+/// Opens bytes as an archive; null where they are none.
+std::unique_ptr<zip_t, ZipCloser> archive(const Bytes& bytes) {
     zip_error_t error;
     zip_error_init(&error);
     zip_source_t* source = zip_source_buffer_create(bytes.data(), bytes.size(), 0, &error);
-    const std::unique_ptr<zip_t, ZipCloser> zip(source ? zip_open_from_source(source, ZIP_RDONLY, &error)
-                                                       : nullptr);
-    if (!zip) {
-        if (source) zip_source_free(source);
-        throw Error(what + " is damaged: it cannot be opened as a package.");
-    }
+    std::unique_ptr<zip_t, ZipCloser> zip(source ? zip_open_from_source(source, ZIP_RDONLY, &error) : nullptr);
+    if (!zip && source) zip_source_free(source);
+    return zip;
+}
+
+Opened open_package(const Bytes& bytes, const fs::path& path) {
+    const std::string what = path.string();
+    const auto zip = archive(bytes);
+    if (!zip) throw Error(what + " is damaged: it cannot be opened as a package.");
     const auto count = zip_get_num_entries(zip.get(), 0);
     if (count > most_entries)
         throw Error(what + " holds more than " + std::to_string(most_entries) + " files.");
@@ -102,7 +105,7 @@ Opened open_package(const Bytes& bytes, const fs::path& path) {
         if (name == "thumbnail.png") continue;
         Bytes entry = read_entry(zip.get(), i, stat.size, what);
         if (name == "piece.json") {
-            out.piece = piece_from_json(parse_json(text_of(entry)));
+            out.piece = piece_from_text(text_of(entry));
             found = true;
         } else {
             out.store.embedded[name] = std::make_shared<const Bytes>(std::move(entry));
@@ -111,6 +114,8 @@ Opened open_package(const Bytes& bytes, const fs::path& path) {
     if (!found) throw Error(what + " is no Bathylux package: there is no piece.json in it.");
     return out;
 }
+
+std::string full_name(const fs::path& path) { return fs::absolute(path).lexically_normal().string(); }
 
 void sync_folder(const fs::path& folder) {
     if (const int fd = ::open(folder.c_str(), O_RDONLY | O_DIRECTORY); fd >= 0) {
@@ -139,14 +144,61 @@ std::shared_ptr<const Bytes> Store::bytes_of(const std::string& file) const {
     return std::make_shared<const Bytes>(read_file(path_of(file)));
 }
 
+Bytes thumbnail_of(const fs::path& path) {
+    int code = 0;
+    const std::unique_ptr<zip_t, ZipCloser> zip(zip_open(path.c_str(), ZIP_RDONLY, &code));
+    zip_stat_t stat;
+    if (!zip || zip_stat(zip.get(), "thumbnail.png", 0, &stat) != 0 || !(stat.valid & ZIP_STAT_SIZE) ||
+        stat.size > (16u << 20))
+        return {};
+    try {
+        return read_entry(zip.get(), stat.index, stat.size, path.string());
+    } catch (const Error&) {
+        return {}; // whoever opens the piece is told
+    }
+}
+
 Opened open_piece(const fs::path& path) {
     const Bytes bytes = read_file(path);
     return naming(path, [&] {
         const bool zip = bytes.size() >= 4 && std::memcmp(bytes.data(), "PK\x03\x04", 4) == 0;
         Opened out =
-            zip ? open_package(bytes, path) : Opened{piece_from_json(parse_json(text_of(bytes))), {}};
+            zip ? open_package(bytes, path) : Opened{piece_from_text(text_of(bytes)), {}};
         out.store.folder = fs::absolute(path).parent_path();
+        rename_all_files(out.piece, [&](const std::string& f) {
+            return f.empty() || out.store.is_embedded(f) ? f : full_name(out.store.path_of(f));
+        });
+        for (const std::string& circle : open_circles(out.piece))
+            out.told.push_back(path.filename().string() + ": elements read one another in a circle; that " +
+                               circle + " was switched off.");
         return out;
+    });
+}
+
+std::string relative_name(const std::string& file, const fs::path& folder) {
+    const fs::path full(file), near = full.lexically_relative(fs::absolute(folder).lexically_normal());
+    int climbs = 0;
+    for (const auto& part : near) climbs += part == "..";
+    return near.empty() || climbs > 2 ? file : near.generic_string();
+}
+
+void embed_all(Opened& opened) {
+    std::map<std::string, std::string> inside;
+    rename_all_files(opened.piece, [&](const std::string& f) -> std::string {
+        if (f.empty() || opened.store.is_embedded(f)) return f;
+        if (const auto known = inside.find(f); known != inside.end()) return known->second;
+        std::string name = relative_name(f, opened.store.folder);
+        if (fs::path(name).is_absolute() || name.starts_with(".."))
+            name = "pictures/" + fs::path(f).filename().string();
+        for (int n = 2; opened.store.embedded.contains(name); ++n)
+            name = "pictures/" + std::to_string(n) + "-" + fs::path(f).filename().string();
+        opened.store.embedded[name] = opened.store.bytes_of(f);
+        return inside[f] = name;
+    });
+    for_each_element(opened.piece.elements, [&](const Element& e) {
+        for (const auto& [f, density] : strokes_of(e))
+            if (!opened.store.is_embedded(f) && f.find("{frame}") == std::string::npos)
+                opened.store.embedded[f] = opened.store.bytes_of(f);
     });
 }
 
@@ -218,7 +270,12 @@ void save_piece(const Piece& piece, const Store& store, const fs::path& path, co
             if (fs::exists(store.path_of(name), ignored)) used.embedded[name] = store.bytes_of(name);
         }
     }
-    const std::string json = to_json(piece).dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+    Piece written = piece;
+    const fs::path folder = fs::absolute(path).parent_path();
+    rename_all_files(written, [&](const std::string& f) {
+        return f.empty() || store.is_embedded(f) ? f : relative_name(full_name(store.path_of(f)), folder);
+    });
+    const std::string json = bathylux::text_of(written);
     if (path.extension() == ".json") {
         for (const auto& [name, bytes] : used.embedded) {
             std::error_code ignored;

@@ -6,7 +6,7 @@
 #include <utility>
 #include <vector>
 
-#include "core/piece/picture.h"
+#include "core/step/picture.h"
 
 namespace bathylux::files {
 

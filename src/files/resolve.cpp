@@ -6,9 +6,13 @@
 #include "core/field/hash.h"
 #include "core/make/sprites.h"
 #include "core/piece/codec.h"
-#include "core/piece/lights.h"
+#include "core/light/lights.h"
 #include "core/piece/references.h"
-#include "core/piece/sources.h"
+#include "core/make/picture_source.h"
+#include "core/make/recognise.h"
+#include "core/make/sprites.h"
+#include "core/make/type_source.h"
+#include "core/paint/paint_source.h"
 #include "files/painting_file.h"
 #include "files/svg.h"
 #include "files/type.h"
@@ -60,14 +64,16 @@ Asset sprites_asset(const SpritesSource& s, const Store& store) {
         }
     }
     out.hash = hash.value();
+    out.about = std::to_string(out.frames.size()) + " frames";
     return out;
 }
 
 } // namespace
 
-/// Names a source and the state of its file.
+/// Names what is made of a source and the state of its file. Pictures are the same whatever is done with them.
 std::string Resolver::key_of(const Element& e, const Store& store, const std::string& file) {
-    std::string key = to_json(e).at("source").dump();
+    const bool read_as_it_is = e.source.is("picture") || e.source.is("normals");
+    std::string key = read_as_it_is ? std::string(e.source.kind().id) : std::to_string(e.source.hash());
     if (file.empty()) return key;
     if (const auto found = store.embedded.find(file); found != store.embedded.end()) {
         auto& [bytes, hash] = hashes_[found->second.get()];
@@ -109,6 +115,12 @@ std::shared_ptr<const Asset> Resolver::resolve_one(const Element& e, const Store
         else {
             const auto bytes = store.bytes_of(file);
             *out = e.source.is("svg") ? svg_asset(*bytes, file) : picture_asset(*bytes, file);
+            if (e.source.is("normals")) {
+                const Green green = recognise(*out->picture).green;
+                out->about = green == Green::up     ? "green up"
+                             : green == Green::down ? "green down"
+                                                    : "green unsure";
+            }
         }
     } catch (const Error& error) {
         out->trouble = error.what();
@@ -142,6 +154,18 @@ std::shared_ptr<const Asset> Resolver::resolve_strokes(const std::string& file, 
     return out;
 }
 
+namespace {
+
+/// Whether files or words have to be read before such a source gives anything.
+bool is_resolved(const Kind& kind) {
+    using Type = Parameter::Type;
+    return !kind.by_hand && std::any_of(kind.parameters.begin(), kind.parameters.end(), [](const Parameter& p) {
+        return p.type == Type::file || p.type == Type::files || p.type == Type::font;
+    });
+}
+
+} // namespace
+
 std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store& store) {
     const std::lock_guard lock(mutex_);
     auto out = std::make_shared<Assets>();
@@ -150,12 +174,11 @@ std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store&
         for (const auto& [file, density] : strokes_of(e)) {
             const auto strokes = resolve_strokes(file, density, store);
             (*out)[painting_key(file)] = strokes;
-            if (e.source.is("paint") && std::get<std::string>(e.source.get("file")) == file)
+            if (e.kind().by_hand && std::get<std::string>(e.source.get("file")) == file)
                 (*out)[e.id] = strokes;
             used.insert(strokes);
         }
-        static const std::set<std::string_view> from_files{"type", "picture", "svg", "normals", "sprites"};
-        if (from_files.contains(e.source.kind().id)) {
+        if (is_resolved(e.kind())) {
             const auto asset = resolve_one(e, store);
             (*out)[e.id] = asset;
             used.insert(asset);
@@ -173,25 +196,21 @@ std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store&
                     continue;
                 const auto strokes = resolve_strokes(name, density, store);
                 (*out)[painting_key(name)] = strokes;
-                if (e.source.is("paint") && std::get<std::string>(e.source.get("file")) == file)
+                if (e.kind().by_hand && std::get<std::string>(e.source.get("file")) == file)
                     (*out)[e.id] = strokes;
                 used.insert(strokes);
             }
         }
     });
-    const auto panoramas = [&](const std::vector<Light>& lights) {
-        for (const Light& l : lights) {
-            const auto* sky = l.what.as<SkyLight>();
-            if (!sky || sky->scene != SkyScene::file) continue;
-            Element e;
-            e.source = Described(source_kind("picture"), PictureSource{sky->file});
-            const auto asset = resolve_one(e, store);
-            (*out)[panorama_key(l.id)] = asset;
-            used.insert(asset);
-        }
-    };
-    panoramas(piece.lights);
-    for (const Take& t : piece.takes) panoramas(t.lights);
+    for_each_light(piece, [&](const Light& l) {
+        const auto* sky = l.what.as<SkyLight>();
+        if (!sky || sky->scene != SkyScene::file) return;
+        Element e;
+        e.source = Described(source_kind("picture"), PictureSource{sky->file});
+        const auto asset = resolve_one(e, store);
+        (*out)[panorama_key(l.id)] = asset;
+        used.insert(asset);
+    });
     // What no undo of the near past will ask for again is let go.
     std::erase_if(hashes_, [](const auto& h) { return h.second.first.expired(); });
     if (kept_.size() > used.size() + 32)

@@ -4,7 +4,7 @@
 #include <cmath>
 #include <sstream>
 
-#include "core/piece/step_kind.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux::files {
 

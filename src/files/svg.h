@@ -2,7 +2,7 @@
 #include <span>
 #include <string>
 
-#include "core/piece/picture.h"
+#include "core/step/picture.h"
 
 namespace bathylux::files {
 

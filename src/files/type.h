@@ -1,8 +1,8 @@
 #pragma once
 #include <QStringList>
 
-#include "core/piece/picture.h"
-#include "core/piece/sources.h"
+#include "core/step/picture.h"
+#include "core/make/type_source.h"
 
 class QPainterPath;
 

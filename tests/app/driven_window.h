@@ -2,12 +2,18 @@
 #include <QtTest>
 #include <QtWidgets>
 
-#include "app/drawer.h"
-#include "app/first_page.h"
-#include "app/makings.h"
-#include "app/notice_bar.h"
-#include "app/theme.h"
-#include "app/window.h"
+#include "app/drawer/drawer.h"
+#include "app/windows/first_page.h"
+#include "app/makings/makings.h"
+#include "app/controls/notice_bar.h"
+#include "app/controls/theme.h"
+#include "app/time/time_strip.h"
+#include "app/windows/window.h"
+#include "core/light/lights.h"
+#include "core/make/sprites.h"
+#include "core/make/type_source.h"
+#include "core/relief/bevel.h"
+#include "core/relief/tones.h"
 #include "files/type.h"
 
 namespace bathylux {
@@ -30,6 +36,11 @@ class DrivenWindow {
                        window_->desk().renderer.idle();
             },
             15000);
+    }
+    /// Takes files in and waits until they are read and shown.
+    bool tookIn(const QStringList& paths) const {
+        window_->addFiles(paths);
+        return QTest::qWaitFor([&] { return !window_->readingFiles(); }, 15000) && settled();
     }
     template <class T> T* control(const QString& name) const {
         for (T* w : window_->findChildren<T*>())

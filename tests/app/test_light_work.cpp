@@ -1,18 +1,18 @@
-// Strips, several lights at once, takes, surfaces and the light's parts, by mouse and keys in the real
+// Strips, several lights at once, moods, surfaces and the light's parts, by mouse and keys in the real
 // window.
 #include <zip.h>
 
-#include "app/deliver_dialog.h"
-#include "app/kept.h"
-#include "app/light_desk.h"
-#include "app/ruled_scale.h"
-#include "app/sky_chart.h"
-#include "core/colour/srgb.h"
+#include "app/windows/export_dialog.h"
+#include "app/document/kept.h"
+#include "app/desk/light_desk.h"
+#include "app/controls/ruled_scale.h"
+#include "app/desk/sky_chart.h"
+#include "core/field/srgb.h"
 #include "core/piece/codec.h"
-#include "core/piece/lights.h"
+#include "core/light/lights.h"
 #include "core/render/tied_lights.h"
 #include "driven_window.h"
-#include "files/deliver_parts.h"
+#include "files/export_parts.h"
 #include "files/pictures.h"
 
 using namespace bathylux;
@@ -44,10 +44,10 @@ class TestLightWork : public QObject, DrivenWindow {
 
     void a_strip_is_turned_and_stretched_by_its_ends() {
         begin();
-        window_->action("Add a strip")->trigger();
+        window_->action("add-light-strip")->trigger();
         QVERIFY(settled());
         table().setTool(Table::Tool::light);
-        const std::string id = piece().lights.back().id;
+        const std::string id = piece().lights.back()->id;
         const StripLight start = light<StripLight>(id);
         const double a = start.turn * radians_per_degree, half = start.length / 2;
         const Vec2 end{start.x + half * std::cos(a), start.y - half * std::sin(a)};
@@ -63,9 +63,9 @@ class TestLightWork : public QObject, DrivenWindow {
 
     void several_lights_are_moved_and_changed_together() {
         begin();
-        window_->action("Add a lamp")->trigger();
+        window_->action("add-light-point")->trigger();
         table().setTool(Table::Tool::light);
-        const std::string id = piece().lights.back().id;
+        const std::string id = piece().lights.back()->id;
         document().chooseLights({"lantern", QString::fromStdString(id)});
         QVERIFY(settled());
         const PointLight one = light<PointLight>("lantern"), two = light<PointLight>(id);
@@ -91,9 +91,9 @@ class TestLightWork : public QObject, DrivenWindow {
         QVERIFY(light<PointLight>(id).color.r > light<PointLight>(id).color.b + 0.3f);
         QVERIFY(settled());
         QVERIFY(std::abs(*control<RuledScale>("Temperature")->value() - 3000) < 200);
-        window_->action("Chosen light alone, or not")->trigger();
-        QCOMPARE(lamps_of(piece().lights).size(), std::size_t{2});
-        window_->action("Delete the chosen lights")->trigger();
+        window_->action("alone")->trigger();
+        QCOMPARE(std::size_t(std::count_if(piece().lights.begin(), piece().lights.end(), [](const Light& l) { return l.alone; })), std::size_t{2});
+        window_->action("delete-lights")->trigger();
         QCOMPARE(piece().lights.size(), std::size_t{2});
     }
 
@@ -105,7 +105,7 @@ class TestLightWork : public QObject, DrivenWindow {
         const PointLight before = light<PointLight>("lantern");
         with->setCurrentIndex(with->findData("home"));
         emit with->activated(with->currentIndex());
-        QVERIFY(piece().lights[2].tied == "home");
+        QVERIFY(piece().lights[2]->tied == "home");
         document().choose({"home"});
         table().setFocus();
         QVERIFY(settled());
@@ -115,24 +115,24 @@ class TestLightWork : public QObject, DrivenWindow {
         // Saved and opened again it still goes with it.
         const QString path = dir_.filePath("tied.bathylux");
         QVERIFY(window_->saveTo(path));
-        QVERIFY(files::open_piece(path.toStdString()).piece.lights[2].tied == "home");
-        window_->action("Delete")->trigger();
-        QVERIFY(piece().lights[2].tied.empty());
+        QVERIFY(files::open_piece(path.toStdString()).piece.lights[2]->tied == "home");
+        window_->action("delete")->trigger();
+        QVERIFY(piece().lights[2]->tied.empty());
         QVERIFY(std::abs(light<PointLight>("lantern").x - here.x) < 1e-2);
         document().history().undo();
-        QVERIFY(piece().lights[2].tied == "home");
+        QVERIFY(piece().lights[2]->tied == "home");
     }
 
-    void takes_are_flipped_by_key_and_compared_across_the_seam() {
+    void moods_are_flipped_by_key_and_compared_across_the_seam() {
         begin();
         const float day = piece().exposure;
         table().setFocus();
         QTest::keyClick(&table(), Qt::Key_N);
-        QVERIFY(piece().take == "dusk" && piece().exposure != day && piece().lights[0].id == "dusk-sky");
+        QVERIFY(piece().mood == "dusk" && piece().exposure != day && piece().lights[0]->id == "dusk-sky");
         QTest::keyClick(&table(), Qt::Key_N);
-        QVERIFY(piece().take == "day");
+        QVERIFY(piece().mood == "day");
         // The left side by dusk, the right as it is.
-        table().setTake(true, "dusk");
+        table().setMood(true, "dusk");
         QVERIFY(settled());
         const auto f = window_->desk().frame;
         const auto mean = [](const QImage& i) {
@@ -144,10 +144,10 @@ class TestLightWork : public QObject, DrivenWindow {
         QVERIFY(f->left.size() == f->right.size() && std::abs(mean(f->left) - mean(f->right)) > 1000);
         QVERIFY(!f->light.empty);
         // A third, kept and deleted.
-        window_->action("Keep this light as another take")->trigger();
-        QVERIFY(piece().takes.size() == 3 && piece().take == piece().takes.back().id);
-        window_->action("Delete this take")->trigger();
-        QVERIFY(piece().takes.size() == 2 && piece().take == "dusk");
+        window_->action("keep-mood")->trigger();
+        QVERIFY(piece().moods.size() == 3 && piece().mood == piece().moods.back().id);
+        window_->action("delete-mood")->trigger();
+        QVERIFY(piece().moods.size() == 2 && piece().mood == "dusk");
     }
 
     void a_surface_is_started_from_driven_by_a_map_and_kept() {
@@ -176,19 +176,19 @@ class TestLightWork : public QObject, DrivenWindow {
         const auto& sheens = window_->desk().frame->relief->sheen;
         QVERIFY(!sheens.is_constant());
         // What one keeps is there again, without the maps of this piece.
-        QVERIFY(Kept("surfaces").put("My felt", to_json(surface())));
+        QVERIFY(KeptByName("surfaces").put("My felt", text_of(surface())));
         document().choose({"lettering"});
         QVERIFY(settled());
         trigger(menuOf("surfaceStarts"), "My felt");
         QVERIFY(find_element(piece().elements, "lettering")->surface->sheen > 0.5f);
-        QVERIFY(Kept("surfaces").remove("My felt"));
+        QVERIFY(KeptByName("surfaces").remove("My felt"));
     }
 
-    void the_lights_parts_are_delivered_as_layers_that_add_up() {
+    void the_lights_parts_are_exported_as_layers_that_add_up() {
         begin("depot-emblem");
         const Scene scene{document().state().piece, window_->desk().frame->assets};
         std::vector<files::Order> orders;
-        DeliverDialog dialog(window_->desk(), View::lit, window_.get());
+        ExportDialog dialog(window_->desk(), View::lit, window_.get());
         dialog.findChild<QCheckBox*>("map-lit")->setChecked(false);
         dialog.findChild<QCheckBox*>("lightParts")->setChecked(true);
         dialog.findChild<QLineEdit*>("folder")->setText(dir_.path());
@@ -197,8 +197,8 @@ class TestLightWork : public QObject, DrivenWindow {
         orders = dialog.orders();
         QCOMPARE(orders.size(), std::size_t{1});
         QVERIFY(orders[0].path.filename() == "Depot emblem-light.ora");
-        window_->deliverAll(orders);
-        QVERIFY(QTest::qWaitFor([&] { return !window_->delivering(); }, 30000));
+        window_->exportAll(orders);
+        QVERIFY(QTest::qWaitFor([&] { return !window_->exporting(); }, 30000));
         // As a viewer would lay them: from below, each by its own mode, in 8 bits.
         int bad = 0;
         zip_t* zip = zip_open(orders[0].path.c_str(), ZIP_RDONLY, &bad);
@@ -241,10 +241,10 @@ class TestLightWork : public QObject, DrivenWindow {
         // EXR: a plain sum, to the last bits.
         const std::filesystem::path exr = dir_.filePath("parts.exr").toStdString();
         Evaluator evaluator;
-        files::deliver_parts(evaluator, scene, exr, 0.1);
+        files::export_parts(evaluator, scene, exr, 0.1);
         QVERIFY(std::filesystem::file_size(exr) > 10000);
         QVERIFY(!trouble([&] {
-                     files::deliver_parts(evaluator, scene, dir_.filePath("parts.png").toStdString(), 0.1);
+                     files::export_parts(evaluator, scene, dir_.filePath("parts.png").toStdString(), 0.1);
                  }).isEmpty());
     }
 
@@ -258,7 +258,7 @@ class TestLightWork : public QObject, DrivenWindow {
             p.ambient.intensity = 0;
             SkyLight sky;
             sky.scene = SkyScene::file, sky.file = file.toStdString(), sky.intensity = 1;
-            p.lights = {{"sky", "", true, Described(light_kind("sky"), sky), {}}};
+            p.lights = {Light{"sky", "", true, Described(light_kind("sky"), sky), {}}};
         });
         QVERIFY(settled());
         const auto red = [](const QImage& i) {
@@ -266,7 +266,7 @@ class TestLightWork : public QObject, DrivenWindow {
             return qRed(p) > 30 && qBlue(p) < 10 && qGreen(p) < 10;
         };
         QVERIFY(red(window_->desk().frame->right));
-        window_->action("Keep linked files inside the piece")->trigger();
+        window_->action("keep-inside")->trigger();
         QVERIFY(light<SkyLight>("sky").file != file.toStdString());
         const QString path = dir_.filePath("inside.bathylux");
         QVERIFY(window_->saveTo(path) && QFile::remove(file));
@@ -276,7 +276,9 @@ class TestLightWork : public QObject, DrivenWindow {
         QVERIFY(assets->at(panorama_key("sky"))->picture && assets->at(panorama_key("sky"))->trouble.empty());
         // One that is gone is told on its light's card.
         document().edit(
-            "gone", [&](Piece& p) { p.lights[0].what = p.lights[0].what.with("file", file.toStdString()); });
+            "gone", [&](Piece& p) {
+                p.lights[0] = p.lights[0].with([&](Light& l) { l.what = l.what.with("file", file.toStdString()); });
+            });
         document().chooseLight("sky");
         QVERIFY(settled());
         QVERIFY(QTest::qWaitFor([&] {

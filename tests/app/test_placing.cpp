@@ -1,6 +1,6 @@
 #include <QtTest>
 
-#include "app/placing.h"
+#include "app/document/placing.h"
 #include "core/piece/edit.h"
 #include "support.h"
 
@@ -57,7 +57,7 @@ class TestPlacing : public QObject {
         const Vec2 fixed = p.handle(0, 0), to = p.handle(4, 0) + Vec2{20, 14};
         const auto after = [&](const std::vector<Placement>& placements) {
             Piece changed = *scene_.piece;
-            find_element(changed.elements, "a")->placement = placements[0];
+            change(changed, "a", [&](Element& e) { e.placement = placements[0]; });
             return placing_of({std::make_shared<const Piece>(changed), scene_.assets}, {"a"});
         };
         const Placing free = after(scaled(p, 4, to, false, false));
@@ -83,7 +83,7 @@ class TestPlacing : public QObject {
                 const Placing p = placing_of({std::make_shared<const Piece>(piece), scene_.assets}, ids);
                 const auto out = flipped(p, true);
                 for (std::size_t k = 0; k < out.size(); ++k)
-                    find_element(piece.elements, ids[k])->placement = out[k];
+                    change(piece, ids[k], [&](Element& e) { e.placement = out[k]; });
             }
             for (const std::string& id : ids) {
                 const Affine was = find_element(scene_.piece->elements, id)->placement.matrix(),

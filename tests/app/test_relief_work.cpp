@@ -1,10 +1,10 @@
 // Painting, masks, sprites, normal maps and checks, by mouse and keys in the real window.
-#include "app/controls.h"
-#include "app/painter.h"
+#include "app/controls/controls.h"
+#include "app/document/painter.h"
 #include "core/light/normals.h"
-#include "core/piece/lights.h"
+#include "core/light/lights.h"
 #include "core/piece/references.h"
-#include "core/piece/sources.h"
+#include "core/piece/kinds.h"
 #include "core/relief/by_hand.h"
 #include "core/render/sounding.h"
 #include "driven_window.h"
@@ -88,7 +88,7 @@ class TestReliefWork : public QObject, DrivenWindow {
         const Vec2 first{300, 250}, second{1000, 250};
         const float before = heightAt({650, 250});
         drag(&table(), onTable(first), onTable(first));
-        QCOMPARE(piece().elements.back().source.kind().id, std::string_view("paint"));
+        QCOMPARE(piece().elements.back()->source.kind().id, std::string_view("paint"));
         drag(&table(), onTable(second), onTable(second), Qt::ShiftModifier);
         QVERIFY(settled());
         QVERIFY2(std::abs(heightAt({650, 250}) - before - 4) < 0.05,
@@ -106,7 +106,7 @@ class TestReliefWork : public QObject, DrivenWindow {
         table().setTool(Table::Tool::paint);
         drag(&table(), onTable({650, 672}), onTable({700, 672}));
         QVERIFY(settled());
-        window_->action("Duplicate")->trigger();
+        window_->action("duplicate")->trigger();
         QVERIFY(settled());
         const std::string copy = document().chosen().back().toStdString();
         const auto shared = strokes_of(*find_element(piece().elements, "upper"));
@@ -127,14 +127,14 @@ class TestReliefWork : public QObject, DrivenWindow {
         QVERIFY(settled());
         const float rise = heightAt({650, 700}) - before;
         QVERIFY(rise > 5);
-        window_->action("Copy")->trigger();
+        window_->action("copy")->trigger();
         document().history().setClean();
         QVERIFY(window_->openDemo(demoFolder() + "/line-tile.json"));
         QVERIFY(settled());
         document().edit("bare", [](Piece& p) {
             std::erase_if(p.elements, [](const Element& e) { return e.id == "upper"; });
         });
-        window_->action("Paste")->trigger();
+        window_->action("paste")->trigger();
         QVERIFY(settled());
         const QString path = dir_.filePath("pasted.bathylux");
         QVERIFY(window_->saveTo(path));
@@ -142,9 +142,9 @@ class TestReliefWork : public QObject, DrivenWindow {
         QVERIFY(settled());
         const float painted = heightAt({650, 700});
         document().edit("off", [](Piece& p) {
-            for_each_element(p.elements, [&](const Element& e) {
-                for (const Step& s : e.steps)
-                    if (s.what.is("by_hand")) const_cast<Step&>(s).on = false;
+            change_all(p.elements, [](Element& e) {
+                for (Node<Step>& s : e.steps)
+                    if (s->what.is("by_hand")) s = s.with([](Step& off) { off.on = false; });
             });
         });
         QVERIFY(settled());
@@ -156,7 +156,7 @@ class TestReliefWork : public QObject, DrivenWindow {
         begin("cobbles");
         document().choose({"mark"});
         QVERIFY(settled());
-        document().edit("bare", [](Piece& p) { find_element(p.elements, "mark")->mix.mask.reset(); });
+        document().edit("bare", [](Piece& p) { change(p, "mark", [](Element& e) { e.mix.mask.reset(); }); });
         // Open the fold, then the menu of the mask's line.
         for (auto* row : window_->makings().findChildren<QWidget*>())
             if (row->accessibleName() == "Mixing") QTest::mouseClick(row, Qt::LeftButton);
@@ -187,7 +187,7 @@ class TestReliefWork : public QObject, DrivenWindow {
 
     void frames_play_are_painted_one_by_one_and_go_out_as_a_sheet() {
         begin("ticket-beetle");
-        QCOMPARE(window_->drawer().time().frames(), 8);
+        QCOMPARE(window_->findChild<TimeStrip*>()->frames(), 8);
         const QImage first = window_->desk().frame->right;
         QTest::mouseClick(window_->drawer().findChild<QToolButton*>("frameOn"), Qt::LeftButton);
         QVERIFY(QTest::qWaitFor(
@@ -224,8 +224,8 @@ class TestReliefWork : public QObject, DrivenWindow {
             o.sheet = true;
             orders.push_back(o);
         }
-        window_->deliverAll(orders);
-        QVERIFY(QTest::qWaitFor([&] { return !window_->delivering(); }, 30000));
+        window_->exportAll(orders);
+        QVERIFY(QTest::qWaitFor([&] { return !window_->exporting(); }, 30000));
         const QImage sheet(dir_.filePath("lit.png"));
         QCOMPARE(sheet.size(), QSize(384, 192)); // the packing it came in
         QCOMPARE(QImage(dir_.filePath("height.png")).size(), QSize(384, 192));
@@ -268,9 +268,8 @@ class TestReliefWork : public QObject, DrivenWindow {
             }
         QVERIFY(map.save(dir_.filePath("wall.png")));
         begin({});
-        window_->addFiles({dir_.filePath("wall.png")});
-        QVERIFY(settled());
-        QVERIFY(piece().elements.front().source.is("normals"));
+        QVERIFY(tookIn({dir_.filePath("wall.png")}));
+        QVERIFY(piece().elements.front()->source.is("normals"));
         QVERIFY2(window_->notices().text().contains("green points down"),
                  qPrintable(window_->notices().text()));
         for (const Vec2 at : {Vec2{40, 30}, {90, 70}, {120, 50}})
@@ -284,7 +283,7 @@ class TestReliefWork : public QObject, DrivenWindow {
         }();
         QVERIFY(instead);
         QTest::mouseClick(instead, Qt::LeftButton);
-        QVERIFY(piece().elements.front().source.is("picture"));
+        QVERIFY(piece().elements.front()->source.is("picture"));
         QCOMPARE(piece().elements.size(), std::size_t{1});
     }
 
@@ -297,14 +296,12 @@ class TestReliefWork : public QObject, DrivenWindow {
             f.save(dir_.filePath(QString("walk-%1.png").arg(i + 8)));
         }
         begin({});
-        window_->addFiles(
-            {dir_.filePath("walk-11.png"), dir_.filePath("walk-9.png"), dir_.filePath("walk-10.png")});
-        QVERIFY(settled());
-        const auto* s = piece().elements.front().source.as<SpritesSource>();
+        QVERIFY(tookIn({dir_.filePath("walk-11.png"), dir_.filePath("walk-9.png"), dir_.filePath("walk-10.png")}));
+        const auto* s = piece().elements.front()->source.as<SpritesSource>();
         QVERIFY(s && s->files.size() == 3 && s->files[0].ends_with("walk-9.png") &&
                 s->files[2].ends_with("walk-11.png"));
         QCOMPARE(piece().canvas.columns(), 24);
-        QCOMPARE(window_->drawer().time().frames(), 3);
+        QCOMPARE(window_->findChild<TimeStrip*>()->frames(), 3);
         // A sheet is offered its grid.
         QImage sheet(96, 32, QImage::Format_ARGB32);
         sheet.fill(Qt::transparent);
@@ -314,29 +311,28 @@ class TestReliefWork : public QObject, DrivenWindow {
         sheet.save(dir_.filePath("sheet.png"));
         end();
         begin({});
-        window_->addFiles({dir_.filePath("sheet.png")});
+        QVERIFY(tookIn({dir_.filePath("sheet.png")}));
         QToolButton* cut = nullptr;
         for (auto* b : window_->notices().findChildren<QToolButton*>())
             if (b->text() == "cut it into frames") cut = b;
         QVERIFY(cut);
         QTest::mouseClick(cut, Qt::LeftButton);
         QVERIFY(settled());
-        s = piece().elements.front().source.as<SpritesSource>();
+        s = piece().elements.front()->source.as<SpritesSource>();
         QVERIFY(s && s->columns == 3 && s->rows == 1);
         QCOMPARE(piece().canvas.columns(), 32);
     }
 
     void a_height_map_of_ours_comes_back_at_its_own_height() {
         begin("line-tile");
-        files::Delivery how;
+        files::Export how;
         how.view = View::height, how.scale = 0.25;
-        window_->deliverTo(dir_.filePath("tile-height.png"), how);
-        QVERIFY(QTest::qWaitFor([&] { return !window_->delivering(); }, 30000));
+        window_->exportTo(dir_.filePath("tile-height.png"), how);
+        QVERIFY(QTest::qWaitFor([&] { return !window_->exporting(); }, 30000));
         const float middle = heightAt({650, 730}), rim = heightAt({120, 650});
         end();
         begin({});
-        window_->addFiles({dir_.filePath("tile-height.png")});
-        QVERIFY(settled());
+        QVERIFY(tookIn({dir_.filePath("tile-height.png")}));
         QCOMPARE(piece().canvas.px_per_mm, 13.0f); // read back from the file
         QVERIFY2(
             std::abs((heightAt({162.5, 182.5}) - heightAt({30, 162.5})) - (middle - rim)) < 0.25,
@@ -347,17 +343,17 @@ class TestReliefWork : public QObject, DrivenWindow {
     void the_join_the_contours_and_the_drawing_of_a_section() {
         begin("line-tile");
         const QImage before = window_->desk().frame->right;
-        window_->action("Show the join")->trigger();
+        window_->action("join")->trigger();
         QVERIFY(QTest::qWaitFor(
             [&] { return window_->desk().frame->shot.join && window_->desk().renderer.idle(); }, 5000));
         const QImage joined = window_->desk().frame->right;
         QCOMPARE(joined.pixelColor(joined.width() / 2, joined.height() / 2), before.pixelColor(0, 0));
-        window_->action("Show the join")->trigger();
-        window_->action("Contours: every 5 px")->trigger();
+        window_->action("join")->trigger();
+        window_->action("contours-5")->trigger();
         QVERIFY(QTest::qWaitFor(
             [&] { return window_->desk().frame->contourStep == 5 && window_->desk().renderer.idle(); },
             5000));
-        const std::string drawing = window_->drawer().section().drawing();
+        const std::string drawing = sectionDrawing(window_->desk().scene(), "tile");
         QXmlStreamReader xml(QString::fromStdString(drawing));
         QStringList texts;
         while (!xml.atEnd())
@@ -370,9 +366,9 @@ class TestReliefWork : public QObject, DrivenWindow {
 
     void a_spot_is_aimed_by_hand_and_throws_shadow() {
         begin("line-tile");
-        window_->action("Add a spot")->trigger();
+        window_->action("add-light-spot")->trigger();
         QVERIFY(settled());
-        const auto spot = [&] { return *piece().lights.back().what.as<SpotLight>(); };
+        const auto spot = [&] { return *piece().lights.back()->what.as<SpotLight>(); };
         table().setTool(Table::Tool::light);
         const Vec2 aim{spot().target_x, spot().target_y};
         const int undos = document().history().count();
@@ -385,8 +381,8 @@ class TestReliefWork : public QObject, DrivenWindow {
         // Its shadow is one switch: the lit picture darkens somewhere and brightens nowhere.
         document().edit("alone", [](Piece& p) {
             p.keep_flat_color = false;
-            for (Light& l : p.lights) l.on = l.what.is("spot");
-            p.lights.back().what = p.lights.back().what.with("z", 60.0);
+            for (Node<Light>& l : p.lights) l = l.with([](Light& x) { x.on = x.what.is("spot"); });
+            change_light(p, p.lights.back()->id, [](Light& l) { l.what = l.what.with("z", 60.0); });
         });
         QVERIFY(settled());
         const QImage before = window_->desk().frame->right;
@@ -442,7 +438,7 @@ class TestReliefWork : public QObject, DrivenWindow {
         document().edit("bright", [](Piece& p) { p.exposure = 2, p.roll_off = RollOff::none; });
         QVERIFY(settled());
         QVERIFY(coral() < 20);
-        window_->action("Show clipped light")->trigger();
+        window_->action("clipped")->trigger();
         QVERIFY(QTest::qWaitFor(
             [&] { return window_->desk().frame->shot.showClipped && window_->desk().renderer.idle(); },
             5000));

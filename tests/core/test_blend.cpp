@@ -2,7 +2,7 @@
 #include <random>
 
 #include "core/colour/blend.h"
-#include "core/colour/srgb.h"
+#include "core/field/srgb.h"
 
 using namespace bathylux;
 

@@ -1,9 +1,9 @@
 #include <QtTest>
 
 #include "core/piece/edit.h"
-#include "core/piece/lights.h"
-#include "core/piece/sources.h"
-#include "core/steps.h"
+#include "core/light/lights.h"
+#include "core/piece/kinds.h"
+#include "core/piece/kinds.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -42,28 +42,28 @@ class TestCodec : public QObject {
                     d = d.with(q, held(q, std::get<double>(d.get(q)) * 0.75 + 0.125));
             return d;
         };
-        for (const Kind& k : source_kinds()) {
+        for (const SourceKind& k : source_kinds()) {
             Element e;
             e.id = "e-" + std::string(k.id);
             e.source = varied(Described(k));
             for (const StepKind& s : step_kinds())
-                e.steps.push_back({"s-" + std::string(s.id), s.id != "soften", varied(Described(s)), {}});
+                e.steps.push_back(Step{"s-" + std::string(s.id), s.id != "soften", varied(Described(s))});
             e.surface =
                 Surface{0.31f, 0.77f, 0.4f, 0.2f, 0.3f, 0.6f, 0.7f, 0.1f, 0.9f, {0.1f, 0.2f, 0.3f, 1}};
             if (!p.elements.empty())
                 e.surface->maps = {
-                    {"roughness", 0.125f, MapRef{p.elements[0].id, MapOf::height, 0.25f, 0.75f, true, {}}}};
+                    {"roughness", 0.125f, MapRef{p.elements[0]->id, MapOf::height, 0.25f, 0.75f, true, k.id != "noise"}}};
             p.elements.push_back(e);
         }
-        for (const Kind& k : light_kinds())
+        for (const LightKind& k : light_kinds())
             p.lights.push_back(
-                {"l-" + std::string(k.id), "", false, varied(Described(k)), {}, true, "e-type"});
-        Take day;
+                Light{"l-" + std::string(k.id), "", false, varied(Described(k)), {}, true, "e-type"});
+        Mood day;
         day.id = "day", day.name = "Day", day.lights = p.lights, day.exposure = 1.5f,
         day.ambient.intensity = 0.75f;
-        for (Light& l : day.lights) l.id += "-day";
-        p.takes = {day, {"night", "Night"}};
-        p.take = "night";
+        for (auto& l : day.lights) l = l.with([](Light& light) { light.id += "-day"; });
+        p.moods = {day, {"night", "Night"}};
+        p.mood = "night";
         p.roll_off = RollOff::film, p.relight = 0.5f, p.relight_blend = BlendMode::soft_light;
         const Json out = to_json(p);
         QCOMPARE(to_json(piece_from_json(parse_json(out.dump()))), out);
@@ -161,9 +161,10 @@ class TestCodec : public QObject {
         QCOMPARE(order(), "c c-2 group b a ");
         QVERIFY(!bathylux::move(p, {g}, g, 0)); // never into itself
         // Turned and scaled as a group, taken apart: seen where it was.
-        Element* ge = find_element(p.elements, g);
-        ge->placement.turn = 30, ge->placement.scale_u = ge->placement.scale_v = 2;
-        const Affine seen = ge->placement.matrix() * Affine::translation(-100, -50) * before.matrix();
+        change(p, g, [](Element& e) {
+            e.placement.turn = 30, e.placement.scale_u = e.placement.scale_v = 2;
+        });
+        const Affine seen = find_element(p.elements, g)->placement.matrix() * Affine::translation(-100, -50) * before.matrix();
         ungroup(p, g);
         const Affine now = find_element(p.elements, "b")->placement.matrix();
         for (const Vec2 q : {Vec2{0, 0}, {10, 0}, {0, 10}}) QVERIFY(length(seen(q) - now(q)) < 1e-3);

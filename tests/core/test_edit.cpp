@@ -2,8 +2,8 @@
 #include <numeric>
 
 #include "core/piece/edit.h"
-#include "core/piece/lights.h"
-#include "core/piece/resample.h"
+#include "core/light/lights.h"
+#include "core/step/resample.h"
 #include "core/relief/tones.h"
 #include "support.h"
 
@@ -54,7 +54,7 @@ class TestEdit : public QObject {
             height_of({std::make_shared<const Piece>(p), std::make_shared<const Assets>()}, 2);
         resize(p, 2);
         QCOMPARE(p.canvas.columns(), 680);
-        QCOMPARE(p.lights[0].what.as<PointLight>()->distance, 180.0f);
+        QCOMPARE(p.lights[0]->what.as<PointLight>()->distance, 180.0f);
         QCOMPARE(p.guides_x[0], 100.0f);
         QCOMPARE(p.section->b.y, 80.0);
         // Twice as large: heights too, so the slopes are the same.
@@ -168,11 +168,13 @@ class TestEdit : public QObject {
         const auto p = picture_of(64, 64, [](double x, double y) {
             return (static_cast<int>(x) + static_cast<int>(y)) % 2 ? 1.0f : 0.0f;
         });
-        const PictureSampler sampler(*p, Affine::scaling(4, 4), Edge::clamp, false);
+        const PictureSampler sampler(*p, Affine::scaling(4, 4), Edge::clamp, Picture::Reading::stored,
+                                     {0, 0, 16, 16});
         for (int y = 2; y < 14; ++y)
             for (int x = 2; x < 14; ++x) QVERIFY(std::abs(sampler.at(x + 0.5, y + 0.5)[0] - 0.5f) < 1e-6f);
         // One to one, whole pixels: the very values.
-        const PictureSampler exact(*p, Affine::translation(7, 3), Edge::clamp, false);
+        const PictureSampler exact(*p, Affine::translation(7, 3), Edge::clamp, Picture::Reading::stored,
+                                   {0, 0, 40, 40});
         QCOMPARE(exact.at(10.5, 20.5)[0], p->stored(17, 23, 0));
     }
 

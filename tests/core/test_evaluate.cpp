@@ -3,7 +3,7 @@
 #include <thread>
 
 #include "core/check/checks.h"
-#include "core/check/recognise.h"
+#include "core/make/recognise.h"
 #include "core/error.h"
 #include "core/render/develop.h"
 #include "core/render/sounding.h"

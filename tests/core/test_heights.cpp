@@ -9,7 +9,7 @@
 #include "core/light/normals.h"
 #include "core/relief/deterrace.h"
 #include "core/relief/even_light.h"
-#include "core/relief/integrate.h"
+#include "core/make/integrate.h"
 #include "core/shape/mitre.h"
 #include "support.h"
 

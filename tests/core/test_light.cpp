@@ -2,7 +2,7 @@
 #include <numbers>
 #include <random>
 
-#include "core/colour/srgb.h"
+#include "core/field/srgb.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -66,8 +66,8 @@ class TestLight : public QObject {
             lamp.x = static_cast<float>(n * u(random)), lamp.y = static_cast<float>(n * u(random)),
             lamp.z = static_cast<float>(90 + 60 * u(random));
             lamp.distance = 80, lamp.color = {1, 1, 1, 1}, lamp.falloff = static_cast<Falloff>(round % 3);
-            piece.lights = {{"a", "", true, Described(light_kind("directional"), far), {}},
-                            {"b", "", true, Described(light_kind("point"), lamp), {}}};
+            piece.lights = {Light{"a", "", true, Described(light_kind("directional"), far)},
+                            Light{"b", "", true, Described(light_kind("point"), lamp)}};
             piece.exposure = 0.5f;
             const auto lit = shade(b, b.region, 1, Edge::clamp, lighting_of(piece));
             for (int y = 1; y < n - 1; y += 3)

@@ -1,10 +1,10 @@
-// Strips, skies, materials with coat and sheen, parts of the light, takes and lights that go with elements:
+// Strips, skies, materials with coat and sheen, parts of the light, moods and lights that go with elements:
 // against sums over many points, the Khronos formulas in double, and closed forms.
 #include <QtTest>
 #include <numbers>
 #include <random>
 
-#include "core/colour/srgb.h"
+#include "core/field/srgb.h"
 #include "core/error.h"
 #include "core/light/shade.h"
 #include "core/render/tied_lights.h"
@@ -102,7 +102,7 @@ Bundle tilted(double p, double q, const Stuff& m) {
 Piece lit_by(const char* kind, const Described& what) {
     Piece p;
     p.ambient.intensity = 0;
-    p.lights = {{"l", "", true, what, {}}};
+    p.lights = {Light{"l", "", true, what}};
     Q_UNUSED(kind);
     return p;
 }
@@ -440,9 +440,10 @@ class TestLightKinds : public QObject {
                               "80, 'target_y': 44},"
                               " {'id': 's', 'kind': 'strip', 'x': 20, 'y': 30, 'turn': 10}, {'id': 'f', "
                               "'kind': 'directional', 'angle': 100}]"))));
-        for (Light& l : p.lights) {
-            const Json before = to_json(l);
-            tie_to(p, l, "r");
+        for (auto& node : p.lights) {
+            const Json before = to_json(*node);
+            node = node.with([&](Light& light) { tie_to(p, light, "r"); });
+            const Light& l = node;
             QVERIFY(to_json(l) != before);
             const Light here = on_canvas(p, l);
             for (const Parameter& q : l.what.kind().parameters)
@@ -451,8 +452,7 @@ class TestLightKinds : public QObject {
                                      before[std::string(q.id)].get<double>()) < 1e-3);
         }
         // The element moves and turns in its group: so do they.
-        Element* r = find_element(p.elements, "r");
-        r->placement.turn += 90;
+        change(p, "r", [](Element& r) { r.placement.turn += 90; });
         const auto spot = *on_canvas(p, p.lights[0]).what.as<SpotLight>();
         const Affine m = frame_of(p, p.lights[0]);
         const Vec2 centre = m(Vec2{0, 0});
@@ -461,28 +461,28 @@ class TestLightKinds : public QObject {
                 std::abs(spot.y - (centre.y - (50 - centre.x))) < 1e-2);
         QVERIFY(std::abs(on_canvas(p, p.lights[2]).what.as<DirectionalLight>()->angle - -170) < 1e-2);
         const Json there = to_json(on_canvas(p, p.lights[1]));
-        tie_to(p, p.lights[1], "");
-        QVERIFY(std::abs(to_json(p.lights[1])["x"].get<double>() - there["x"].get<double>()) < 1e-3 &&
-                p.lights[1].tied.empty());
+        p.lights[1] = p.lights[1].with([&](Light& l) { tie_to(p, l, ""); });
+        QVERIFY(std::abs(to_json(*p.lights[1])["x"].get<double>() - there["x"].get<double>()) < 1e-3 &&
+                p.lights[1]->tied.empty());
     }
 
-    void takes_keep_their_light_and_alone_darkens_the_others() {
+    void moods_keep_their_light_and_alone_darkens_the_others() {
         Piece p = piece_from_json(parse_json(piece_json(
             20, 20, "",
             quoted(
                 "'exposure': 1, 'lights': [{'id': 'a', 'kind': 'directional'}, {'id': 'b', 'kind': 'point'}],"
-                " 'take': 'day', 'takes': [{'id': 'day'}, {'id': 'night', 'exposure': -2, 'lights': [{'id': "
+                " 'mood': 'day', 'moods': [{'id': 'day'}, {'id': 'night', 'exposure': -2, 'lights': [{'id': "
                 "'moon', 'kind': 'directional'}], 'ambient': {'intensity': 0.01}}]"))));
         const Json day = to_json(p);
-        set_parameter(p, "take", "night");
-        QVERIFY(p.lights.size() == 1 && p.lights[0].id == "moon" && p.exposure == -2 && p.take == "night");
-        QVERIFY_THROWS_EXCEPTION(Error, set_parameter(p, "take", "noon"));
-        use_take(p, "day");
+        set_parameter(p, "mood", "night");
+        QVERIFY(p.lights.size() == 1 && p.lights[0]->id == "moon" && p.exposure == -2 && p.mood == "night");
+        QVERIFY_THROWS_EXCEPTION(Error, set_parameter(p, "mood", "noon"));
+        use_mood(p, "day");
         QCOMPARE(to_json(p), day);
-        p.lights[1].alone = true;
-        QVERIFY(lamps_of(p.lights).size() == 1 && !lamps_of(p.lights)[0].directional);
-        p.lights[1].on = false;
-        QVERIFY(lamps_of(p.lights).empty());
+        change_light(p, "b", [](Light& l) { l.alone = true; });
+        QVERIFY(lighting_of(p).lamps.size() == 1 && !lighting_of(p).lamps[0].directional);
+        change_light(p, "b", [](Light& l) { l.on = false; });
+        QVERIFY(lighting_of(p).lamps.empty());
     }
 
     void a_map_drives_the_surface() {
@@ -500,7 +500,7 @@ class TestLightKinds : public QObject {
                 std::abs(b.roughness.at(30, 10) - 0.9) < 1e-5);
         QVERIFY(std::abs(b.color[2].at(5, 10) - 1) < 1e-5 && std::abs(b.color[0].at(30, 10) - 1) < 1e-5);
         // A circle through a surface's map is refused like any other.
-        QVERIFY_THROWS_EXCEPTION(Error, piece_from_json(parse_json(piece_json(
+        QVERIFY_THROWS_EXCEPTION(Error, relief_of(scene_of(piece_json(
                                             10, 10,
                                             quoted("{'id': 'r', 'source': {'kind': 'rectangle'}, 'surface': "
                                                    "{'maps': {'coat': {'element': 'r'}}}}")))));

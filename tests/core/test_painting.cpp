@@ -52,7 +52,7 @@ class TestPainting : public QObject {
         // Constant flow along a line gives constant height, whatever the steps of the hand.
         Brush b;
         b.size = 40, b.hardness = 0, b.flow = 0.2f, b.height = 1, b.spacing = 0.05f;
-        Stroke coarse(Painting(), b, {}), fine(Painting(), b, {});
+        BrushStroke coarse(Painting(), b, {}), fine(Painting(), b, {});
         coarse.to({50, 50}, 1);
         coarse.to({350, 50}, 1);
         for (int x = 50; x <= 350; x += 3) fine.to({double(x), 50}, 1);
@@ -65,7 +65,7 @@ class TestPainting : public QObject {
     void mirrors_the_ceiling_and_the_pen() {
         Brush b = hard(BrushWork::raise, 20, 5);
         b.ceiling = 8;
-        Stroke s(Painting(), b, {}, {100.0, {}});
+        BrushStroke s(Painting(), b, {}, {100.0, {}});
         s.to({60, 40}, 1);
         s.to({66, 40}, 1); // twice over the middle: would be 15
         QCOMPARE(s.painting().height(62, 40), 8.0f);
@@ -80,7 +80,7 @@ class TestPainting : public QObject {
             return 0.5f * static_cast<float>(x) + 0.1f * static_cast<float>(y);
         };
         // Level: to the height first touched.
-        Stroke level(Painting(), hard(BrushWork::level, 30, 1), slope);
+        BrushStroke level(Painting(), hard(BrushWork::level, 30, 1), slope);
         level.to({20.5, 20.5}, 1);
         level.to({60.5, 20.5}, 1);
         QVERIFY(std::abs(level.painting().height(60, 20) + slope(60, 20) - slope(20, 20)) < 1e-3);

@@ -7,7 +7,7 @@
 #include "core/relief/soften.h"
 #include "core/relief/tones.h"
 #include "core/render/views.h"
-#include "core/steps.h"
+#include "core/piece/edit.h"
 
 namespace bathylux {
 
@@ -64,11 +64,12 @@ Finding clipped_light(const Piece& piece, const Clipping& found) {
     if (piece.keep_flat_color) {
         out.fix_says = "raise the lights";
         out.fix = [](Piece& p) {
-            for (Light& l : p.lights) {
-                if (const auto* d = l.what.as<DirectionalLight>())
-                    l.what = l.what.with("elevation", d->elevation + 0.35 * (90 - d->elevation));
-                if (const auto lamp = lamp_of(l.what)) l.what = l.what.with("z", lamp->z * 1.6);
-            }
+            for (auto& node : p.lights)
+                node = node.with([](Light& l) {
+                    if (const auto* d = l.what.as<DirectionalLight>())
+                        l.what = l.what.with("elevation", d->elevation + 0.35 * (90 - d->elevation));
+                    if (const auto lamp = standing(l.what)) l.what = l.what.with("z", lamp->z * 1.6);
+                });
         };
         return out;
     }
@@ -97,8 +98,8 @@ void look_for_flattened(const Scene& scene, std::vector<Finding>& out) {
                         [](const Step& s) { return s.on && s.what.is("even_light"); }))
             return;
         for (std::size_t i = 0; i < e.steps.size(); ++i) {
-            const auto* tones = e.steps[i].what.as<Tones>();
-            if (!tones || !e.steps[i].on) continue;
+            const auto* tones = e.steps[i]->what.as<Tones>();
+            if (!tones || !e.steps[i]->on) continue;
             constexpr int bins = 256;
             const auto counts = tone_histogram(p, tones->channel, bins);
             const double total = std::max(1.0, std::accumulate(counts.begin(), counts.end(), 0.0));
@@ -131,10 +132,10 @@ void look_for_flattened(const Scene& scene, std::vector<Finding>& out) {
                     f.at = e.placement.matrix()({x + 0.5 - p.width / 2.0, y + 0.5 - p.height / 2.0});
                     break;
                 }
-            f.fix = [id = e.id, i, low = static_cast<double>(first) / bins,
+            f.fix = [id = e.id, step = e.steps[i]->id, low = static_cast<double>(first) / bins,
                      high = (last + 1.0) / bins](Piece& piece) {
-                if (Element* changed = find_element(piece.elements, id); changed && i < changed->steps.size())
-                    changed->steps[i].what = changed->steps[i].what.with("low", low).with("high", high);
+                change_step(piece, id, step,
+                            [&](Step& s) { s.what = s.what.with("low", low).with("high", high); });
             };
             out.push_back(std::move(f));
         }
@@ -150,18 +151,14 @@ std::vector<Finding> check_piece(Evaluator& evaluator, const Scene& scene, std::
     Clipping clipping;
     std::pair<float, float> range{1e30f, -1e30f};
     const Region all = canvas_region(piece.canvas, 1);
-    const Lighting lighting = lighting_of(scene);
-    constexpr int rows = 512;
-    const bool far = lighting.looks_far();
-    const int step = piece.canvas.edge == Edge::repeat || far ? all.height() : rows;
-    for (int y = 0; y < all.y1; y += step) {
-        const Region wanted{0, y, all.x1, std::min(all.y1, y + step)};
-        const Bundle relief =
-            evaluator.relief(scene, region_with_neighbours(piece.canvas, wanted, 1), 1, stop);
-        look_for_cliffs(relief.height, relief.region, cliff);
-        const auto r = range_of(relief.height);
+    for (const Region& tile : tiles_of(all, all, evaluator.cut())) {
+        // A row and a column more, so that no edge between tiles is missed.
+        const auto seen = look(evaluator, scene, {View::height, View::lit},
+                               intersect(Region{tile.x0, tile.y0, tile.x1 + 1, tile.y1 + 1}, all), 1, stop);
+        look_for_cliffs(seen[0].channels[0], seen[0].region, cliff);
+        const auto r = range_of(seen[0].channels[0]);
         range = {std::min(range.first, r.first), std::max(range.second, r.second)};
-        look_for_clipping(view_of(View::lit, relief, wanted, 1, piece.canvas.edge, lighting, stop), clipping);
+        look_for_clipping(seen[1], clipping);
     }
     if (cliff.pixels >= 12) {
         const Element* owner = owner_of_steepness(evaluator, scene, piece.elements, cliff.at, 2);
@@ -176,20 +173,17 @@ std::vector<Finding> check_piece(Evaluator& evaluator, const Scene& scene, std::
             const double sigma = cliff.drop / (0.9 * cliff_drop * std::sqrt(2 * std::numbers::pi)) + 0.3;
             f.fix_says = "soften by " + said(sigma) + " px";
             f.fix = [id = owner->id, sigma](Piece& p) {
-                if (Element* e = find_element(p.elements, id))
-                    e->steps.push_back(
-                        {{},
-                         true,
-                         Described(*find_step_kind("soften"), Soften{static_cast<float>(sigma)}),
-                         {}});
+                change(p, id, [&](Element& e) {
+                    add_step(e, {.what = Described(step_kind("soften"), Soften{static_cast<float>(sigma)})});
+                });
             };
         }
         out.push_back(std::move(f));
     }
     look_for_flattened(scene, out);
-    for (const auto look : {look_for_terraces, look_for_flipped_green, look_for_edges, look_for_die_walls,
+    for (const auto check : {look_for_terraces, look_for_flipped_green, look_for_edges, look_for_die_walls,
                             look_for_fine_detail})
-        look(evaluator, scene, out, stop);
+        check(evaluator, scene, out, stop);
     if (piece.canvas.height_range && (range.first < piece.canvas.height_range->first - 1e-3f ||
                                       range.second > piece.canvas.height_range->second + 1e-3f))
         out.push_back({"flattened",

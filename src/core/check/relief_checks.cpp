@@ -2,22 +2,22 @@
 
 #include <numbers>
 
-#include "core/check/recognise.h"
+#include "core/make/recognise.h"
 #include "core/field/gaussian.h"
-#include "core/piece/sources.h"
+#include "core/make/normals_source.h"
 #include "core/relief/deterrace.h"
 #include "core/relief/meet_edges.h"
 #include "core/relief/soften.h"
 #include "core/relief/tones.h"
 #include "core/render/views.h"
-#include "core/steps.h"
+#include "core/piece/edit.h"
 
 namespace bathylux {
 
 std::string name_of(const Element& e) { return e.name.empty() ? e.id : e.name; }
 
-const Element* owner_of_steepness(Evaluator& evaluator, const Scene& scene, const std::vector<Element>& list,
-                                  Vec2 at, int reach) {
+const Element* owner_of_steepness(Evaluator& evaluator, const Scene& scene, const Elements& list, Vec2 at,
+                                  int reach) {
     const int x = static_cast<int>(at.x), y = static_cast<int>(at.y);
     const Region around = intersect({x - reach, y - reach, x + reach + 2, y + reach + 2},
                                     canvas_region(scene.piece->canvas, 1));
@@ -32,11 +32,12 @@ const Element* owner_of_steepness(Evaluator& evaluator, const Scene& scene, cons
     };
     const Element* best = nullptr;
     float most = 0.25f;
-    for (auto e = list.rbegin(); e != list.rend(); ++e) {
+    for (auto node = list.rbegin(); node != list.rend(); ++node) {
+        const Element* e = &**node;
         if (!e->mix.visible) continue;
         const float drop = drop_of(evaluator.element(scene, e->id, around, 1));
         // In front counts for more: what lies behind may be covered.
-        if (drop > 1.5f * most) most = drop, best = &*e;
+        if (drop > 1.5f * most) most = drop, best = e;
     }
     if (!best || !best->is_group()) return best;
     const Element* inner = owner_of_steepness(evaluator, scene, best->elements, at, reach);
@@ -45,25 +46,22 @@ const Element* owner_of_steepness(Evaluator& evaluator, const Scene& scene, cons
 
 namespace {
 
-/// Calls `look` for the whole canvas in strips that overlap by `overlap` px; the last argument says which
-/// rows are the strip's own.
+/// Calls `look` with the relief of the whole canvas, tile by tile, each with `overlap` px around it; the last
+/// argument says what is the tile's own.
 template <class F>
-void in_strips(Evaluator& evaluator, const Scene& scene, int overlap, std::stop_token stop, const F& look) {
+void in_tiles(Evaluator& evaluator, const Scene& scene, int overlap, std::stop_token stop, const F& look) {
     const Region all = canvas_region(scene.piece->canvas, 1);
-    constexpr int rows = 768;
-    for (int y = 0; y < all.y1; y += rows) {
-        const Region own{0, y, all.x1, std::min(all.y1, y + rows)};
-        look(evaluator.relief(scene, intersect(grow(own, overlap), all), 1, stop), own);
-    }
+    for (const Region& own : tiles_of(all, all, evaluator.cut()))
+        look(evaluator.relief(scene, intersect(grow(own, overlap), all), 1, stop, {}, channel::height), own);
 }
 
-template <class T> std::function<void(Piece&)> add_step(const std::string& element, T step, int index = -1) {
-    return [element, step, index](Piece& p) {
-        Element* e = find_element(p.elements, element);
-        if (!e) return;
-        const auto at = index < 0 || index > static_cast<int>(e->steps.size()) ? e->steps.end()
-                                                                               : e->steps.begin() + index;
-        e->steps.insert(at, {{}, true, Described(*find_step_kind(T::id), step), {}});
+/// An edit that adds a step of an element behind the one at `after` (−1: behind all).
+template <class T> std::function<void(Piece&)> adding(const std::string& element, T step, int after = -1) {
+    return [element, step, after](Piece& p) {
+        change(p, element, [&](Element& e) {
+            const int last = static_cast<int>(e.steps.size()) - 1;
+            add_step(e, {.what = Described(step_kind(T::id), step)}, std::min(after, last));
+        });
     };
 }
 
@@ -80,12 +78,15 @@ void look_for_terraces(Evaluator& evaluator, const Scene& scene, std::vector<Fin
             return;
         int tones = -1;
         for (std::size_t i = 0; i < e.steps.size(); ++i) {
-            if (e.steps[i].on && e.steps[i].what.is("tones")) tones = static_cast<int>(i);
-            if (e.steps[i].on && (e.steps[i].what.is("deterrace") || e.steps[i].what.is("terrace"))) return;
+            if (e.steps[i]->on && e.steps[i]->what.is("tones")) tones = static_cast<int>(i);
+            if (e.steps[i]->on && (e.steps[i]->what.is("deterrace") || e.steps[i]->what.is("terrace"))) return;
         }
         if (tones < 0) return;
-        const Bundle b =
-            evaluator.element(scene, e.id, canvas_region(scene.piece->canvas, 1), 1, stop, tones + 1);
+        // The middle of a large canvas tells as much as all of it.
+        const Region all = canvas_region(scene.piece->canvas, 1);
+        constexpr int most = 4096;
+        const int dx = std::max(0, (all.width() - most) / 2), dy = std::max(0, (all.height() - most) / 2);
+        const Bundle b = evaluator.element(scene, e.id, {dx, dy, all.x1 - dx, all.y1 - dy}, 1, stop, tones + 1);
         if (b.region.empty() || !b.gives_height) return;
         const float gap = level_gap(b.height, b.weight, b.region);
         if (gap < 0.1f) return; // finer than any light shows
@@ -116,7 +117,7 @@ void look_for_terraces(Evaluator& evaluator, const Scene& scene, std::vector<Fin
         out.push_back(
             {"terraces",
              name_of(e) + " rises in steps of " + said(std::round(gap * 100) / 100) + " px: 8 bits show", at,
-             "take out the stair-steps", add_step(e.id, step, tones + 1)});
+             "take out the stair-steps", adding(e.id, step, tones)});
     });
 }
 
@@ -135,9 +136,10 @@ void look_for_flipped_green(Evaluator&, const Scene& scene, std::vector<Finding>
                        {e.placement.x, e.placement.y},
                        green == Green::up ? "read green as up" : "read green as down",
                        [id = e.id, green](Piece& p) {
-                           if (Element* c = find_element(p.elements, id))
-                               c->source =
-                                   c->source.with("green", std::string(green == Green::up ? "up" : "down"));
+                           change(p, id, [&](Element& c) {
+                               c.source =
+                                   c.source.with("green", std::string(green == Green::up ? "up" : "down"));
+                           });
                        }});
     });
 }
@@ -183,15 +185,15 @@ void look_for_edges(Evaluator& evaluator, const Scene& scene, std::vector<Findin
         if (own.gives_height && !own.height.is_constant()) owner = &e;
     }
     if (owner) {
-        if ((owner->source.is("noise") || owner->source.is("pattern")) &&
-            !std::get<bool>(owner->source.get("tile"))) {
+        const Parameter* tile = owner->source.kind().find("tile");
+        if (tile && !std::get<bool>(owner->source.get(*tile))) {
             f.fix_says = "let " + name_of(*owner) + " tile";
             f.fix = [id = owner->id](Piece& p) {
-                if (Element* e = find_element(p.elements, id)) e->source = e->source.with("tile", true);
+                change(p, id, [](Element& e) { e.source = e.source.with("tile", true); });
             };
         } else {
             f.fix_says = "draw the edges of " + name_of(*owner) + " together";
-            f.fix = add_step(owner->id, MeetEdges{});
+            f.fix = adding(owner->id, MeetEdges{});
         }
     }
     out.push_back(std::move(f));
@@ -205,18 +207,18 @@ void look_for_die_walls(Evaluator& evaluator, const Scene& scene, std::vector<Fi
     long long steep = 0, all = 0;
     float worst = 0;
     Vec2 at;
-    in_strips(evaluator, scene, 1, stop, [&](const Bundle& b, Region own) {
+    in_tiles(evaluator, scene, 1, stop, [&](const Bundle& b, Region own) {
         const Rows rows(b.height, b.region.width());
         const int w = b.region.width(), n = b.region.height();
         for (int y = own.y0 - b.region.y0; y < own.y1 - b.region.y0; ++y) {
             const float *above = rows(std::max(0, y - 1)), *row = rows(y),
                         *below = rows(std::min(n - 1, y + 1));
-            for (int x = 0; x < w; ++x) {
+            for (int x = own.x0 - b.region.x0; x < own.x1 - b.region.x0; ++x) {
                 const float gx = 0.5f * (row[std::min(w - 1, x + 1)] - row[std::max(0, x - 1)]),
                             gy = 0.5f * (below[x] - above[x]);
                 const float slope = std::sqrt(gx * gx + gy * gy);
                 ++all, steep += slope > limit;
-                if (slope > worst) worst = slope, at = {x + 0.5, b.region.y0 + y + 0.5};
+                if (slope > worst) worst = slope, at = {b.region.x0 + x + 0.5, b.region.y0 + y + 0.5};
             }
         }
     });
@@ -239,7 +241,7 @@ void look_for_die_walls(Evaluator& evaluator, const Scene& scene, std::vector<Fi
         const double sigma =
             (range.second - range.first) / (0.9 * limit * std::sqrt(2 * std::numbers::pi)) + 0.5;
         f.fix_says = "soften " + name_of(*owner) + " by " + said(std::round(sigma * 10) / 10) + " px";
-        f.fix = add_step(owner->id, Soften{static_cast<float>(sigma)});
+        f.fix = adding(owner->id, Soften{static_cast<float>(sigma)});
     }
     out.push_back(std::move(f));
 }
@@ -256,12 +258,12 @@ void look_for_fine_detail(Evaluator& evaluator, const Scene& scene, std::vector<
     float worst = 0;
     Vec2 at;
     const auto tolerance = static_cast<float>(0.1 * mesh);
-    in_strips(evaluator, scene, overlap, stop, [&](const Bundle& b, Region own) {
+    in_tiles(evaluator, scene, overlap, stop, [&](const Bundle& b, Region own) {
         if (b.height.is_constant()) return;
         const Plane smooth = gaussian(b.height.plane(), b.region, own, sigma, Edge::clamp, stop);
         for (int y = 0; y < own.height(); ++y)
             for (int x = 0; x < own.width(); ++x) {
-                const float d = std::abs(b.height.plane()(x, y + own.y0 - b.region.y0) - smooth(x, y));
+                const float d = std::abs(b.height.plane()(x + own.x0 - b.region.x0, y + own.y0 - b.region.y0) - smooth(x, y));
                 ++all, lost += d > tolerance;
                 if (d > worst) worst = d, at = {own.x0 + x + 0.5, own.y0 + y + 0.5};
             }
@@ -276,7 +278,7 @@ void look_for_fine_detail(Evaluator& evaluator, const Scene& scene, std::vector<
     if (const Element* owner =
             owner_of_steepness(evaluator, scene, scene.piece->elements, at, static_cast<int>(mesh) + 1)) {
         f.fix_says = "soften " + name_of(*owner) + " by " + said(std::round(sigma * 10) / 10) + " px";
-        f.fix = add_step(owner->id, Soften{static_cast<float>(sigma)});
+        f.fix = adding(owner->id, Soften{static_cast<float>(sigma)});
     }
     out.push_back(std::move(f));
 }

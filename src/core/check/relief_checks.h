@@ -24,7 +24,7 @@ void look_for_fine_detail(Evaluator& evaluator, const Scene& scene, std::vector<
 std::string name_of(const Element& element);
 /// The front-most element whose own height changes most of the way within `reach` px around a place; null if
 /// none.
-const Element* owner_of_steepness(Evaluator& evaluator, const Scene& scene, const std::vector<Element>& list,
-                                  Vec2 at, int reach);
+const Element* owner_of_steepness(Evaluator& evaluator, const Scene& scene, const Elements& list, Vec2 at,
+                                  int reach);
 
 } // namespace bathylux

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/colour/srgb.h"
+#include "core/field/srgb.h"
 
 namespace bathylux {
 

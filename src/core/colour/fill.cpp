@@ -1,7 +1,7 @@
 #include "core/colour/fill.h"
 
 #include "core/field/parallel.h"
-#include "core/relief/height.h"
+#include "core/step/height.h"
 
 namespace bathylux {
 

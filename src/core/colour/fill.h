@@ -1,7 +1,7 @@
 #pragma once
 #include <array>
 
-#include "core/piece/step_kind.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux {
 
@@ -12,6 +12,7 @@ struct Fill {
 
     static constexpr std::string_view id = "fill", name = "Fill", group = "colour",
                                       help = "Gives the element one colour, keeping its shape";
+    static constexpr Channels reads = channel::color, gives = channel::color | channel::tone;
     static constexpr bool spreads = false;
     static constexpr std::array parameters{
         bathylux::color<&Fill::color>("color", "Colour", "The colour laid on"),

@@ -3,8 +3,7 @@
 #include "core/colour/oklab.h"
 #include "core/field/hash.h"
 #include "core/field/parallel.h"
-#include "core/relief/height.h"
-#include "core/render/map.h"
+#include "core/step/height.h"
 #include "core/shape/distance.h"
 
 namespace bathylux {

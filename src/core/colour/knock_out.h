@@ -2,7 +2,7 @@
 #include <array>
 #include <limits>
 
-#include "core/piece/step_kind.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux {
 
@@ -16,6 +16,7 @@ struct KnockOut {
 
     static constexpr std::string_view id = "knock_out", name = "Knock out", group = "shape",
                                       help = "Takes a background out by its colour";
+    static constexpr Channels reads = channel::color, gives = channel::all;
     static constexpr bool spreads = false;
     static constexpr std::array parameters{
         bathylux::color<&KnockOut::color>("color", "Background", "The colour that goes"),

@@ -57,10 +57,16 @@ void read_within(const Fan& fan, FromLamp place, const float* height, const floa
     read_from_lamp(fan, place, height + fit, near + fit, count - fit, seen + fit);
 }
 
+/// What lies around a field that may be turned.
+struct Turned {
+    const Surroundings& around;
+    bool across = false;
+};
+
 /// The two quarters above and below the mast: rows are walked outwards, lines fan out. Writes the px of `out`
 /// within 45° of the column the mast stands in.
 void quarter(const Plane& field, double ox, double oy, int sign, const Mast& mast, FromLamp seen_from,
-             const Plane& near, Plane& out, std::stop_token stop) {
+             const Plane& near, Plane& out, const Turned& around, std::stop_token stop) {
     const int w = field.width(), h = field.height();
     // First row beyond the mast, and how far the last one lies.
     const int first = sign > 0 ? std::max(0, static_cast<int>(std::floor(oy)) + 1)
@@ -80,6 +86,7 @@ void quarter(const Plane& field, double ox, double oy, int sign, const Mast& mas
     const int base = static_cast<int>(std::floor(std::min(low, high))) - 2;
     const int lines = std::min(static_cast<int>(std::ceil(std::max(low, high))) + 3 - base, 8 * (w + h));
     const int rows = std::abs(last - first) + 1;
+    const bool inside_field = ox >= 0 && ox < w && oy >= 0 && oy < h;
     parallel_blocks(
         0, (lines + fan_lines - 1) / fan_lines, 1,
         [&](int from, int to) {
@@ -96,6 +103,7 @@ void quarter(const Plane& field, double ox, double oy, int sign, const Mast& mas
                 std::fill(carried.begin(), carried.begin() + mast_levels * stride, -1e15f);
                 std::fill(carried.begin() + mast_levels * stride, carried.end(), 1.0f);
                 const bool foremost = kb == 0, hindmost = kb + n == lines;
+                int was0 = 0, was1 = 0; // the lines that were within the field in the row before
                 for (int i = 0; i < rows; ++i) {
                     if ((i & 63) == 0 && stop.stop_requested()) return;
                     const int y = first + sign * i;
@@ -108,6 +116,7 @@ void quarter(const Plane& field, double ox, double oy, int sign, const Mast& mas
                     // Lines outside the field meet nothing, and nobody asks them.
                     if ((end < -5 && !hindmost) || (start > w + 5 && !foremost)) {
                         std::fill(now.begin(), now.end(), -1e15f);
+                        was0 = was1 = 0;
                         if (i >= fan_near_rows)
                             meet_fan(fan, met[(i + 1) % met.size()].data(), n + 1, mast, away);
                         continue;
@@ -120,6 +129,22 @@ void quarter(const Plane& field, double ox, double oy, int sign, const Mast& mas
                                   std::clamp(static_cast<int>(std::ceil((w - start) / spread)), 0, n + 1);
                     std::fill(now.begin(), now.begin() + inside0, -1e15f);
                     std::fill(now.begin() + inside1, now.end(), -1e15f);
+                    if (around.around.beyond && !inside_field) {
+                        // Lines that come into the window bring along what they met before.
+                        for (int k = inside0; k < inside1; ++k) {
+                            if (k >= was0 && k < was1) continue;
+                            const double u = start + k * spread + 0.5, v = y + 0.5, x0 = around.around.x0,
+                                         y0 = around.around.y0;
+                            Mast met_height{}, inverse{};
+                            around.around.beyond->enter_from(
+                                x0 + (around.across ? v : u), y0 + (around.across ? u : v),
+                                x0 + (around.across ? oy : ox) + 0.5, y0 + (around.across ? ox : oy) + 0.5,
+                                around.across, mast, met_height.data(), inverse.data());
+                            for (int j = 0; j < mast_levels; ++j)
+                                fan.height[j][k] = met_height[j], fan.inverse[j][k] = inverse[j];
+                        }
+                        was0 = inside0, was1 = inside1;
+                    }
                     const int x0 = std::max({0, foremost ? 0 : static_cast<int>(std::ceil(start)),
                                              static_cast<int>(std::ceil(lamp - away - 1e-3))}),
                               x1 = std::min({w - 1, hindmost ? w - 1 : static_cast<int>(std::ceil(end)) - 1,
@@ -145,7 +170,7 @@ void quarter(const Plane& field, double ox, double oy, int sign, const Mast& mas
 
 /// What is seen of a lamp at (mx, my), between px centres, from the places above and below it within 45°.
 Plane seen_up_and_down(const Plane& field, double mx, double my, const Ball& lamp, int slices,
-                       std::stop_token stop) {
+                       const Turned& around, std::stop_token stop) {
     const Plane near = near_slopes(field, mx, my, stop);
     Plane seen(field.width(), field.height(), 0.0f);
     for (const Slice& slice : slices_of_disc(slices)) {
@@ -158,19 +183,20 @@ Plane seen_up_and_down(const Plane& field, double mx, double my, const Ball& lam
         Mast mast;
         for (int j = 0; j < mast_levels; ++j)
             mast[j] = static_cast<float>(lamp.z + lamp.radius * (2.0 * j / (mast_levels - 1) - 1));
-        for (const int sign : {1, -1}) quarter(field, mx + shift, my, sign, mast, from, near, seen, stop);
+        for (const int sign : {1, -1}) quarter(field, mx + shift, my, sign, mast, from, near, seen, around, stop);
     }
     return seen;
 }
 
 } // namespace
 
-Plane seen_of_ball(const Plane& height, const Ball& lamp, int slices, std::stop_token stop) {
+Plane seen_of_ball(const Plane& height, const Ball& lamp, int slices, std::stop_token stop,
+                   const Surroundings& around) {
     const int w = height.width(), h = height.height();
     const double mx = lamp.x - 0.5, my = lamp.y - 0.5;
-    Plane out = seen_up_and_down(height, mx, my, lamp, slices, stop);
+    Plane out = seen_up_and_down(height, mx, my, lamp, slices, {around, false}, stop);
     // To the left and right of it the field is turned; one way at a time, for the sake of memory.
-    const Plane back = transposed(seen_up_and_down(transposed(height), my, mx, lamp, slices, stop));
+    const Plane back = transposed(seen_up_and_down(transposed(height), my, mx, lamp, slices, {around, true}, stop));
     parallel_rows(
         0, h,
         [&](int y) {

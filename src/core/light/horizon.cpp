@@ -114,9 +114,26 @@ void Horizons::sweep(double dx, double dy, const Levels& levels, const Sink& sin
                         if (x0 <= w && x0 + met > w) row[w - x0] = heights[w - 1];
                     }
                     const int near = std::min(near_count, r - begin);
+                    const auto part_of_px = static_cast<float>(r * shear - shift);
+                    if (around_.beyond && !repeat) {
+                        // Lines that come into the window bring along what they met before.
+                        const auto within = [&](double x) { return x > -1 && x < w; };
+                        for (int i = 0; i <= n; ++i) {
+                            const double x = x0 + i + part_of_px;
+                            if (!within(x) || (r > 0 && within(x - shear))) continue;
+                            std::array<float, most_levels> met_before;
+                            const double u = x + 0.5, v = y + 0.5;
+                            around_.beyond->enter(around_.x0 + (across ? v : u), around_.y0 + (across ? u : v),
+                                                  dx, dy, levels, met_before.data());
+                            // What a line carries was said `near` rows ago.
+                            for (int j = 0; j < levels.count; ++j)
+                                horizon[static_cast<std::size_t>(j) * stride + i] =
+                                    met_before[j] + levels.slope[j] * step * static_cast<float>(near);
+                        }
+                    }
                     if (r >= 0) {
                         // Px x0 + 1 + i lies between lines i and i + 1.
-                        const auto part = static_cast<float>(r * shear - shift);
+                        const float part = part_of_px;
                         solve_lines(carried, levels, row.data(), part, step * static_cast<float>(near), n + 1,
                                     lines);
                         read_horizon(lines, 1 - part, row.data() + 1, n, slope.data());

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "core/field/plane.h"
+#include "core/light/beyond.h"
 #include "core/light/sweep.h"
 
 namespace bathylux {
@@ -21,7 +22,8 @@ constexpr float no_horizon = -1e30f;
 /// direction lies rather along the rows, a turned copy is swept.
 class Horizons {
   public:
-    Horizons(const Plane& height, bool repeat) : height_(height), repeat_(repeat) {}
+    Horizons(const Plane& height, bool repeat, const Surroundings& around = {})
+        : height_(height), repeat_(repeat), around_(around) {}
 
     /// Whether that direction is swept on the turned field, whose x is y and whose y is x.
     static bool turned(double dx, double dy) { return std::abs(dx) > std::abs(dy); }
@@ -40,6 +42,7 @@ class Horizons {
     const Plane& height_;
     Plane turned_;
     bool repeat_;
+    Surroundings around_;
 };
 
 Plane transposed(const Plane& plane);
@@ -67,6 +70,7 @@ struct Ball {
 /// How much every px sees of a ball, 0…1, cut into upright slices. For each slice lines run outwards from a
 /// mast in its middle, one to every px of the field's rim in the four quarters around it, and carry for four
 /// heights of the mast what hides most.
-Plane seen_of_ball(const Plane& height, const Ball& lamp, int slices, std::stop_token stop = {});
+Plane seen_of_ball(const Plane& height, const Ball& lamp, int slices, std::stop_token stop = {},
+                   const Surroundings& around = {});
 
 } // namespace bathylux

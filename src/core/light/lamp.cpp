@@ -35,49 +35,39 @@ std::vector<Vec2> pool_of(const SpotLight& s, double half_angle, int count, doub
     return out;
 }
 
-bool shines(std::span<const Light> lights, const Light& light) {
-    const bool any_alone = std::any_of(lights.begin(), lights.end(), [](const Light& l) { return l.alone; });
-    return light.on && (light.alone || !any_alone);
-}
-
-std::vector<Lamp> lamps_of(std::span<const Light> lights) {
-    std::vector<Lamp> out;
-    for (const Light& light : lights) {
-        if (!shines(lights, light)) continue;
-        if (const auto* d = light.what.as<DirectionalLight>()) {
-            const double a = d->angle * radians_per_degree, e = d->elevation * radians_per_degree;
-            Lamp lamp;
-            lamp.x = static_cast<float>(std::cos(e) * std::cos(a));
-            lamp.y = static_cast<float>(std::cos(e) * std::sin(a)), lamp.z = static_cast<float>(std::sin(e));
-            lamp.power = power_of(d->color, d->intensity);
-            lamp.shadow = d->shadow, lamp.size = d->size;
-            out.push_back(lamp);
-        } else if (const auto p = lamp_of(light.what)) {
-            Lamp lamp;
-            lamp.directional = false;
-            lamp.x = p->x, lamp.y = p->y, lamp.z = p->z;
-            lamp.power = power_of(p->color, p->intensity);
-            lamp.falloff = p->falloff, lamp.distance = p->distance;
-            lamp.shadow = p->shadow, lamp.size = p->size, lamp.body = p->body;
-            if (const auto* s = light.what.as<SpotLight>()) {
-                const float dx = s->target_x - s->x, dy = s->y - s->target_y, dz = -s->z;
-                const float length = std::max(1e-6f, std::sqrt(dx * dx + dy * dy + dz * dz));
-                lamp.cone = true;
-                lamp.axis = {dx / length, dy / length, dz / length};
-                const double outer = std::cos(s->outer_cone * radians_per_degree),
-                             inner = std::cos(std::min(s->inner_cone, s->outer_cone) * radians_per_degree);
-                lamp.cone_scale = static_cast<float>(1 / std::max(0.001, inner - outer));
-                lamp.cone_offset = static_cast<float>(-outer) * lamp.cone_scale;
-            }
-            if (const auto* s = light.what.as<StripLight>()) {
-                lamp.half_length = s->length / 2;
-                lamp.along = {static_cast<float>(std::cos(s->turn * radians_per_degree)),
-                              static_cast<float>(std::sin(s->turn * radians_per_degree))};
-            }
-            out.push_back(lamp);
-        }
+std::optional<Lamp> lamp_of(const Described& light) {
+    Lamp lamp;
+    if (const auto* d = light.as<DirectionalLight>()) {
+        const double a = d->angle * radians_per_degree, e = d->elevation * radians_per_degree;
+        lamp.x = static_cast<float>(std::cos(e) * std::cos(a));
+        lamp.y = static_cast<float>(std::cos(e) * std::sin(a)), lamp.z = static_cast<float>(std::sin(e));
+        lamp.power = power_of(d->color, d->intensity);
+        lamp.shadow = d->shadow, lamp.size = d->size;
+        return lamp;
     }
-    return out;
+    const auto p = standing(light);
+    if (!p) return std::nullopt;
+    lamp.directional = false;
+    lamp.x = p->x, lamp.y = p->y, lamp.z = p->z;
+    lamp.power = power_of(p->color, p->intensity);
+    lamp.falloff = p->falloff, lamp.distance = p->distance;
+    lamp.shadow = p->shadow, lamp.size = p->size, lamp.body = p->body;
+    if (const auto* s = light.as<SpotLight>()) {
+        const float dx = s->target_x - s->x, dy = s->y - s->target_y, dz = -s->z;
+        const float length = std::max(1e-6f, std::sqrt(dx * dx + dy * dy + dz * dz));
+        lamp.cone = true;
+        lamp.axis = {dx / length, dy / length, dz / length};
+        const double outer = std::cos(s->outer_cone * radians_per_degree),
+                     inner = std::cos(std::min(s->inner_cone, s->outer_cone) * radians_per_degree);
+        lamp.cone_scale = static_cast<float>(1 / std::max(0.001, inner - outer));
+        lamp.cone_offset = static_cast<float>(-outer) * lamp.cone_scale;
+    }
+    if (const auto* s = light.as<StripLight>()) {
+        lamp.half_length = s->length / 2;
+        lamp.along = {static_cast<float>(std::cos(s->turn * radians_per_degree)),
+                      static_cast<float>(std::sin(s->turn * radians_per_degree))};
+    }
+    return lamp;
 }
 
 namespace {

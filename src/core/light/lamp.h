@@ -1,10 +1,10 @@
 #pragma once
 #include <array>
-#include <span>
+#include <optional>
 #include <vector>
 
-#include "core/piece/lights.h"
-#include "core/piece/piece.h"
+#include "core/field/geometry.h"
+#include "core/light/lights.h"
 
 namespace bathylux {
 
@@ -31,11 +31,8 @@ struct Lamp {
 /// round it. Rays that would go up and away end at the distance `far`.
 std::vector<Vec2> pool_of(const SpotLight& spot, double half_angle, int count, double far);
 
-/// Those of the lights (on the canvas, see render/tied_lights.h) that shine: switched on, and alone where any
-/// is. Skies are not among them.
-std::vector<Lamp> lamps_of(std::span<const Light> lights);
-/// Whether a light shines among the others.
-bool shines(std::span<const Light> lights, const Light& light);
+/// A light (on the canvas) as the shading loop wants it; none for skies.
+std::optional<Lamp> lamp_of(const Described& light);
 
 /// The colour of a glowing body of that temperature (kelvin, 1000…15000), sRGB-encoded, its brightest channel
 /// 1: Planck's law through the colour matching functions' fit of Wyman, Sloan & Shirley (2013), on to Rec.

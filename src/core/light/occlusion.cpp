@@ -17,14 +17,14 @@ constexpr Levels sky_levels{9, {-1.7f, -0.3f, -0.05f, 0.12f, 0.3f, 0.52f, 0.8f, 
 } // namespace
 
 Plane occlusion(const Field& height, Region region, float per_px, Edge edge, const Sky& sky,
-                std::stop_token stop) {
+                std::stop_token stop, const Surroundings& around) {
     const int w = region.width(), h = region.height();
     if (height.is_constant()) return Plane(w, h, 1.0f);
     const bool repeat = edge == Edge::repeat;
     auto n = normals(height, region, region, per_px, edge, stop);
     Plane held;
     const Plane& heights = upright(height.plane(), per_px, held);
-    Horizons horizons(heights, repeat);
+    Horizons horizons(heights, repeat, around);
     Plane out(w, h, 0.0f);
     // First the azimuths that are swept along the columns, then, all of it turned, those along the rows.
     for (const bool across : {false, true}) {

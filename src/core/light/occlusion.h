@@ -2,6 +2,7 @@
 #include <stop_token>
 
 #include "core/field/plane.h"
+#include "core/light/beyond.h"
 
 namespace bathylux {
 
@@ -17,7 +18,9 @@ struct Sky {
 /// Per azimuth the horizon is found by sweeping lines across a sheared field (Timonen & Westerholm 2010, see
 /// horizon.h); the integral over elevation is the closed form for a tilted normal (Jiménez et al. 2016),
 /// clipped by the surface itself.
+///
+/// The relief may be a window of a larger one (`around`, whose heights are device px).
 Plane occlusion(const Field& height, Region region, float per_px, Edge edge, const Sky& sky = {},
-                std::stop_token stop = {});
+                std::stop_token stop = {}, const Surroundings& around = {});
 
 } // namespace bathylux

@@ -6,7 +6,7 @@
 #include <numbers>
 
 #include "core/colour/blend.h"
-#include "core/colour/srgb.h"
+#include "core/field/srgb.h"
 #include "core/field/hash.h"
 #include "core/field/parallel.h"
 #include "core/light/normals.h"
@@ -80,30 +80,6 @@ std::array<Plane, 3> normals(const Field& height, Region have, Region wanted, fl
     return n;
 }
 
-Lighting lighting_of(const Piece& piece, std::span<const Light> lights, const Panoramas& panoramas) {
-    const Ambient& a = piece.ambient;
-    Lighting out;
-    out.lamps = lamps_of(lights);
-    out.ambient = {a.intensity * srgb_decode(a.color.r), a.intensity * srgb_decode(a.color.g),
-                   a.intensity * srgb_decode(a.color.b)};
-    out.exposure = std::exp2(piece.exposure);
-    out.keep_flat_color = piece.keep_flat_color;
-    out.occlusion = a.occlusion, out.occlusion_strength = a.strength, out.occlusion_radius = a.radius;
-    out.roll_off = piece.roll_off, out.relight = piece.relight, out.relight_blend = piece.relight_blend;
-    for (const Light& l : lights)
-        if (const auto* sky = l.what.as<SkyLight>(); sky && shines(lights, l)) {
-            const auto found = panoramas.find(l.id);
-            out.skies.push_back(
-                {sky_map_of(*sky, found == panoramas.end() ? nullptr : found->second),
-                 {sky->intensity * srgb_decode(sky->color.r), sky->intensity * srgb_decode(sky->color.g),
-                  sky->intensity * srgb_decode(sky->color.b)},
-                 sky->shadow});
-        }
-    return out;
-}
-
-Lighting lighting_of(const Piece& piece) { return lighting_of(piece, piece.lights); }
-
 bool Lighting::looks_far() const {
     return occlusion || std::any_of(lamps.begin(), lamps.end(), [](const Lamp& l) { return l.shadow; }) ||
            std::any_of(skies.begin(), skies.end(), [](const SkyInUse& s) { return s.shadow; });
@@ -115,47 +91,36 @@ float rolled_off(RollOff how, float v) {
     return v;
 }
 
-namespace {
-
-/// What stands in the way of lamps and skies, over all of the relief there is.
-struct InTheWay {
-    std::vector<std::shared_ptr<const Plane>> shadows; // one a lamp; null: nothing
-    std::shared_ptr<const Plane> open;                 // part of the sky that is seen
-};
-
-std::uint64_t shadow_key(const Lighting& lighting, const Lamp& l) {
-    Hash h;
-    h << "shadow" << lighting.relief << l.directional << l.x << l.y << l.z << l.size << l.half_length
-      << l.along[0] << l.along[1];
-    return h.value();
+std::vector<bool> throw_shadow(const Lighting& lighting) {
+    std::vector<bool> out;
+    for (const Lamp& lamp : lighting.lamps)
+        out.push_back(lamp.shadow && lighting.counted.shadow && lighting.counted.lamps);
+    return out;
 }
 
-InTheWay in_the_way(const Bundle& relief, float per_px, Edge edge, const Lighting& lighting,
-                    std::stop_token stop) {
-    InTheWay out;
-    const auto kept = [&](std::uint64_t key, const std::function<Plane()>& make) {
-        return lighting.memo ? lighting.memo->plane(key, make) : std::make_shared<const Plane>(make());
-    };
-    for (const Lamp& lamp : lighting.lamps)
-        out.shadows.push_back(
-            lamp.shadow && lighting.counted.shadow && lighting.counted.lamps
-                ? kept(shadow_key(lighting, lamp),
-                       [&] { return shadow(relief.height, relief.region, per_px, edge, lamp, stop); })
-                : nullptr);
+bool hides_sky(const Lighting& lighting) {
     const bool ambient = lighting.occlusion && std::any_of(lighting.ambient.begin(), lighting.ambient.end(),
                                                            [](float v) { return v > 0; });
     const bool skies =
         std::any_of(lighting.skies.begin(), lighting.skies.end(), [](const SkyInUse& s) { return s.shadow; });
-    if (lighting.counted.occlusion && (ambient || skies)) {
-        const float radius = lighting.occlusion_radius * per_px;
-        Hash h;
-        h << "occlusion" << lighting.relief << radius;
-        out.open = kept(h.value(), [&] {
-            return occlusion(relief.height, relief.region, per_px, edge, {16, radius}, stop);
-        });
-    }
+    return lighting.counted.occlusion && (ambient || skies);
+}
+
+InTheWay in_the_way(const Field& height, Region region, float per_px, Edge edge, const Lighting& lighting,
+                    std::stop_token stop) {
+    InTheWay out{region, {}, {}};
+    const auto throws = throw_shadow(lighting);
+    for (std::size_t i = 0; i < throws.size(); ++i)
+        out.shadows.push_back(throws[i] ? std::make_shared<const Plane>(shadow(
+                                              height, region, per_px, edge, lighting.lamps[i], stop))
+                                        : nullptr);
+    if (hides_sky(lighting))
+        out.open = std::make_shared<const Plane>(
+            occlusion(height, region, per_px, edge, {16, lighting.occlusion_radius * per_px}, stop));
     return out;
 }
+
+namespace {
 
 /// One row of light out of skies: the normals' diffuse share and the mirrored view's highlight.
 void light_of_skies(const ShadeRow& row, const Lighting& lighting, const float* open, bool flat,
@@ -224,11 +189,17 @@ void lay_over(const Lighting& lighting, const std::array<const float*, 3>& flat,
 
 std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Edge edge,
                            const Lighting& lighting, std::stop_token stop) {
+    const InTheWay way =
+        in_the_way(relief.height, relief.region, static_cast<float>(scale), edge, lighting, stop);
+    return shade(relief, wanted, scale, edge, lighting, way, stop);
+}
+
+std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Edge edge,
+                           const Lighting& lighting, const InTheWay& way, std::stop_token stop) {
     const int w = wanted.width(), h = wanted.height();
     std::array<Plane, 3> out{Plane(w, h), Plane(w, h), Plane(w, h)};
     const auto per_px = static_cast<float>(scale), step = static_cast<float>(1 / scale);
     const Region have = relief.region;
-    const InTheWay way = in_the_way(relief, per_px, edge, lighting, stop);
     const bool opaque = relief.coverage.is_constant() && relief.coverage.constant() == 1;
     const bool laid_over = lighting.relight != 1 || lighting.relight_blend != BlendMode::normal;
     const bool skies = !lighting.skies.empty() && lighting.counted.skies;
@@ -277,7 +248,7 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
                 const auto aligned = [&](const std::shared_ptr<const Plane>& from,
                                          PaddedRow& held) -> float* {
                     if (!from) return nullptr;
-                    return held.copy(from->row(y - have.y0) + (wanted.x0 - have.x0), w);
+                    return held.copy(from->row(y - way.region.y0) + (wanted.x0 - way.region.x0), w);
                 };
                 for (std::size_t l = 0; l < way.shadows.size(); ++l)
                     s.seen.push_back(aligned(way.shadows[l], seen_rows[l]));

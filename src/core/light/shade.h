@@ -4,9 +4,10 @@
 #include <span>
 #include <stop_token>
 
+#include "core/colour/blend.h"
 #include "core/light/lamp.h"
 #include "core/light/sky_map.h"
-#include "core/piece/bundle.h"
+#include "core/step/bundle.h"
 
 namespace bathylux {
 
@@ -42,7 +43,11 @@ struct SkyInUse {
     std::shared_ptr<const SkyMap> map;
     Rgb power; // intensity × tint
     bool shadow;
+    std::uint64_t hash = 0; // names the map
 };
+
+/// How bright light is rolled off before it is shown: not at all; above 0.7 only; along an S.
+enum class RollOff : std::uint8_t { none, gentle, film };
 
 /// Which light counts: a picture of it all, or of a part of it. Parts add up to the whole.
 struct Counted {
@@ -65,18 +70,9 @@ struct Lighting {
     float relight = 1; // strength of the lit picture over the flat one
     BlendMode relight_blend = BlendMode::normal;
     Counted counted{};
-    /// Where shadows are kept from one picture to the next, and what names the relief they fall on.
-    Memo* memo = nullptr;
-    std::uint64_t relief = 0;
     /// Whether some light has to know the whole relief.
     bool looks_far() const;
 };
-/// Lights whose places are on the canvas; `panoramas` by the id of the sky light that shows one.
-using Panoramas = std::map<std::string, std::shared_ptr<const Picture>, std::less<>>;
-Lighting lighting_of(const Piece& piece, std::span<const Light> lights, const Panoramas& panoramas = {});
-/// The same for a piece whose lights go with no element and show no picture.
-Lighting lighting_of(const Piece& piece);
-
 /// Lights one row: glTF 2.0 metallic-roughness (Appendix B) with KHR_materials_specular, _clearcoat and
 /// _sheen, seen along (0, 0, 1); with keep_flat_color, base × L ÷ F, where F is what flat ground of the same
 /// surface would get at that place.
@@ -87,9 +83,25 @@ Lighting lighting_of(const Piece& piece);
 /// mirror point for highlights.
 void shade_row(const ShadeRow& row, const Lighting& lighting);
 
-/// Lights a bundle whose region covers context.region and, where there is more canvas, a pixel around it.
+/// What stands in the way of lamps and skies over a region.
+struct InTheWay {
+    Region region;
+    std::vector<std::shared_ptr<const Plane>> shadows; // one a lamp, how much of it is seen; null: all
+    std::shared_ptr<const Plane> open;                 // part of the sky that is seen; null: all
+};
+/// Which of them have to be known: lamps that throw shadow, and whether the sky is hidden by places.
+std::vector<bool> throw_shadow(const Lighting& lighting);
+bool hides_sky(const Lighting& lighting);
+/// The same of a height field by itself, over all of it.
+InTheWay in_the_way(const Field& height, Region region, float per_px, Edge edge, const Lighting& lighting,
+                    std::stop_token stop = {});
+
+/// Lights a bundle whose region covers `wanted` and, where there is more canvas, a pixel around it.
 /// Gives linear colour premultiplied by coverage; coverage itself is untouched. `scale`: device px per
-/// canvas px. Shadows and occlusion are those of what `relief` covers. Nothing is rolled off.
+/// canvas px. `way` covers `wanted`. Nothing is rolled off.
+std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Edge edge,
+                           const Lighting& lighting, const InTheWay& way, std::stop_token stop = {});
+/// The same where nothing beyond `relief` stands in the way.
 std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Edge edge,
                            const Lighting& lighting, std::stop_token stop = {});
 

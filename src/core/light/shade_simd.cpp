@@ -24,7 +24,7 @@ void NormalsRow(const float* above, const float* row, const float* below, int wi
     for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(d))) {
         const auto gx = hn::Mul(half, hn::Sub(hn::LoadU(d, row + x - 1), hn::LoadU(d, row + x + 1)));
         const auto gy = hn::Mul(half, hn::Sub(hn::LoadU(d, below + x), hn::LoadU(d, above + x)));
-        // One more step: normals are delivered, not only looked at.
+        // One more step: normals are exported, not only looked at.
         const auto x2 = hn::Add(hn::Add(hn::Mul(gx, gx), hn::Mul(gy, gy)), one);
         auto k = InverseSqrt(d, x2);
         k = hn::Mul(k, hn::Sub(hn::Set(d, 1.5f), hn::Mul(hn::Mul(hn::Set(d, 0.5f), x2), hn::Mul(k, k))));

@@ -2,6 +2,7 @@
 #include <stop_token>
 
 #include "core/field/plane.h"
+#include "core/light/beyond.h"
 #include "core/light/lamp.h"
 
 namespace bathylux {
@@ -13,7 +14,14 @@ namespace bathylux {
 /// diameter is `lamp.size` degrees for far lights, for others that of a ball of `lamp.size` canvas px at its
 /// distance; a strip is several balls along it. Size 0 throws a hard shadow, anti-aliased over what a px of
 /// height would hide.
+///
+/// The relief may be a window of a larger one (`around`, whose heights are device px); what stands there counts
+/// as well.
 Plane shadow(const Field& height, Region region, float per_px, Edge edge, const Lamp& lamp,
-             std::stop_token stop = {});
+             std::stop_token stop = {}, const Surroundings& around = {});
+
+/// How far beyond a place, device px, something can stand that hides the lamp from it, where heights run from
+/// `lowest` to `highest` (device px); `region`: where the place may be.
+double reach_of_shadow(const Lamp& lamp, float per_px, float lowest, float highest, Region region);
 
 } // namespace bathylux

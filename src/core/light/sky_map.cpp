@@ -6,11 +6,11 @@
 #include <mutex>
 #include <numbers>
 
-#include "core/colour/srgb.h"
+#include "core/field/srgb.h"
 #include "core/field/geometry.h"
 #include "core/field/hash.h"
 #include "core/field/parallel.h"
-#include "core/piece/picture.h"
+#include "core/step/picture.h"
 
 namespace bathylux {
 
@@ -103,7 +103,7 @@ Rgb workshop(const Direction& d) {
     return out;
 }
 
-Rgb panorama_at(const Picture::Level& picture, const Direction& d) {
+Rgb panorama_at(const Picture::Texels& picture, const Direction& d) {
     // The middle column looks to the top of the canvas; further right in the picture is further clockwise.
     const double u = 0.5 + (pi / 2 - std::atan2(d[1], d[0])) / (2 * pi),
                  v = std::acos(std::clamp(d[2], -1.0, 1.0)) / pi;
@@ -134,7 +134,10 @@ SkyMap::Radiance radiance_of(const SkyLight& sky, std::shared_ptr<const Picture>
     if (sky.scene == SkyScene::file && panorama) {
         int level = 0;
         while (panorama->width >> level > 512 && level + 1 < panorama->levels()) ++level;
-        return [=](const Direction& d) { return panorama_at(panorama->color_level(level), turned(d)); };
+        const auto [w, h] = panorama->size_of_level(level);
+        const auto texels = std::make_shared<const Picture::Texels>(
+            panorama->texels(Picture::Reading::color, level, {0, 0, w, h}, Edge::clamp));
+        return [=](const Direction& d) { return panorama_at(*texels, turned(d)); };
     }
     const Rgb zenith = linear(sky.zenith), horizon = linear(sky.horizon), ground = linear(sky.ground);
     return [=](const Direction& d) {

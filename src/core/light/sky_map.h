@@ -4,7 +4,7 @@
 #include <memory>
 #include <vector>
 
-#include "core/piece/lights.h"
+#include "core/light/lights.h"
 
 namespace bathylux {
 

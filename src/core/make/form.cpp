@@ -1,6 +1,10 @@
 #include "core/make/form.h"
 
 #include "core/field/geometry.h"
+#include "core/field/parallel.h"
+#include "core/make/shapes.h"
+#include "core/step/height.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux {
 
@@ -23,6 +27,32 @@ float form_height(const FormSource& f, Vec2 at) {
     case FormShape::ridge: share = std::abs(u) <= 1 ? std::max(0.0, 1 - std::abs(v)) : 0; break;
     }
     return static_cast<float>(f.rise * share);
+}
+
+Bundle FormSource::give(const SourceContext& context) const {
+    Bundle out = shapes_bundle(context,
+                               {{is_round(shape) ? ellipse_outline(width, height)
+                                                 : rectangle_outline(width, height, 0),
+                                 color}},
+                               context.hash);
+    if (!context.wanted.has(channel::height)) return out;
+    const Affine to_form = context.to_device.inverse();
+    const auto factor = static_cast<float>(context.rise);
+    const Region r = context.region;
+    Plane& to = give_height(out);
+    parallel_rows(
+        0, r.height(),
+        [&](int y) {
+            for (int x = 0; x < r.width(); ++x)
+                to(x, y) = factor * form_height(*this, to_form({r.x0 + x + 0.5, r.y0 + y + 0.5}));
+        },
+        context.stop);
+    return out;
+}
+std::string FormSource::says() const {
+    std::string words(form_shape_names[static_cast<std::size_t>(shape)]);
+    std::replace(words.begin(), words.end(), '_', ' ');
+    return words + ", " + said(rise) + " px";
 }
 
 } // namespace bathylux

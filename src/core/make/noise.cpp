@@ -1,6 +1,9 @@
 #include "core/make/noise.h"
 
+#include "core/field/hash.h"
 #include "core/field/parallel.h"
+#include "core/field/srgb.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux {
 
@@ -148,6 +151,49 @@ Plane noise(const NoiseSource& s, const Grid& grid, std::stop_token stop) {
         },
         stop);
     return out;
+}
+
+Bundle computed_bundle(const SourceContext& context, bool tile,
+                       const std::function<Plane(const Grid&)>& make) {
+    const Region region = context.region;
+    Grid grid{region, context.to_device.inverse(), 1 / context.to_device.mean_scale(), {}};
+    if (tile) {
+        // What tiles is counted out from the canvas's corner, unturned.
+        const double k = 1 / context.scale;
+        grid.from_device =
+            Affine::scaling(k, k) * Affine::translation(-context.to_device.e, -context.to_device.f);
+        grid.step = k;
+        grid.tile = {0, 0, context.canvas.x, context.canvas.y};
+    }
+    const Affine& m = grid.from_device;
+    Hash key;
+    key << "computed" << context.hash << m.a << m.b << m.c << m.d << m.e << m.f << region.x0 << region.y0
+        << region.x1 << region.y1;
+    Bundle out;
+    out.region = region;
+    out.coverage = 1.0f;
+    out.coverage_hash = key.value();
+    if (!context.wanted.has(channel::color | channel::tone)) return out;
+    const auto tone = context.memo ? context.memo->plane(key.value(), [&] { return make(grid); })
+                                   : std::make_shared<const Plane>(make(grid));
+    out.tone = Field(*tone);
+    if (!context.wanted.has(channel::color)) return out;
+    Plane grey(region.width(), region.height());
+    parallel_rows(0, region.height(), [&](int y) {
+        const float* from = tone->row(y);
+        float* to = grey.row(y);
+        for (int x = 0; x < region.width(); ++x) to[x] = fast_srgb_decode(from[x]);
+    });
+    out.color[0] = Field(std::move(grey));
+    out.color[1] = out.color[2] = out.color[0];
+    return out;
+}
+
+Bundle NoiseSource::give(const SourceContext& context) const {
+    return computed_bundle(context, tile, [&](const Grid& grid) { return noise(*this, grid, context.stop); });
+}
+std::string NoiseSource::says() const {
+    return std::string(noise_flavor_names[static_cast<std::size_t>(flavor)]) + ", " + said(size_u) + " px";
 }
 
 } // namespace bathylux

@@ -1,10 +1,48 @@
 #pragma once
+#include <functional>
 #include <stop_token>
 
 #include "core/field/plane.h"
-#include "core/piece/sources.h"
+#include "core/make/source_kind.h"
 
 namespace bathylux {
+
+enum class NoiseFlavor { smooth, ridged, billowed, cells };
+inline constexpr std::array<std::string_view, 4> noise_flavor_names{"smooth", "ridged", "billowed", "cells"};
+
+/// Seeded noise that fills the canvas; a float source in 0…1.
+struct NoiseSource {
+    float seed = 1, size_u = 120, size_v = 120, octaves = 4;
+    std::vector<double> gains{1, 0.5, 0.25, 0.125};
+    NoiseFlavor flavor = NoiseFlavor::smooth;
+    float warp = 0;
+    bool tile = false;
+
+    static constexpr std::string_view id = "noise", name = "Noise",
+                                      help = "Seeded noise over the whole canvas";
+    static constexpr bool fills = true, tonal = true;
+    static constexpr Channels gives = channel::color | channel::tone;
+    static constexpr std::array parameters{
+        choice<&NoiseSource::flavor, noise_flavor_names>("flavor", "Flavour",
+                                                         "Smooth hills, sharp ridges, billows or cells"),
+        whole<&NoiseSource::seed>("seed", "Seed", {0, 99, 0, 1000000}, "Another number, another noise").ranked(Rank::folded),
+        number<&NoiseSource::size_u>("size_u", "Size across", Unit::px, {4, 600, 0.5, 100000},
+                                     "Distance of the largest hills, across").ranked(Rank::folded),
+        number<&NoiseSource::size_v>("size_v", "Size along", Unit::px, {4, 600, 0.5, 100000},
+                                     "Distance of the largest hills, downwards").ranked(Rank::folded),
+        whole<&NoiseSource::octaves>("octaves", "Octaves", {1, 8, 1, 8},
+                                     "Each half the size of the one before").ranked(Rank::folded),
+        numbers<&NoiseSource::gains>(
+            "gains", "Gain per octave", {0, 1},
+            "How strongly each octave counts, largest first; none given: halved each time").ranked(Rank::folded),
+        number<&NoiseSource::warp>("warp", "Warped by itself", Unit::ratio, {0, 2, 0, 10},
+                                   "How far the noise shifts itself, in sizes").ranked(Rank::folded),
+        toggle<&NoiseSource::tile>("tile", "Tiles", "Rounds the sizes so that the canvas's edges meet").ranked(Rank::folded),
+    };
+
+    Bundle give(const SourceContext& context) const;
+    std::string says() const;
+};
 
 /// Where the pixels of a computed source lie in its own px, and how far apart.
 struct Grid {
@@ -20,6 +58,10 @@ struct Grid {
 /// |n|, billowed |n|. Lattice values come from an integer hash: the same on every machine. Octaves finer than
 /// two pixels of the grid fade into their mean. With `warp` the place is shifted by two further octaves.
 Plane noise(const NoiseSource& source, const Grid& grid, std::stop_token stop = {});
+
+/// What a computed source gives where `grid` says: its tone, as a grey where colour is wanted. `hash` names it.
+Bundle computed_bundle(const SourceContext& context, bool tile,
+                       const std::function<Plane(const Grid&)>& make);
 
 /// An even 32-bit hash of a lattice point.
 constexpr std::uint32_t lattice_hash(std::int32_t x, std::int32_t y, std::uint32_t seed) {

@@ -3,6 +3,7 @@
 #include <numbers>
 
 #include "core/field/parallel.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux {
 
@@ -304,6 +305,16 @@ Plane pattern(const PatternSource& s, const Grid& grid, std::stop_token stop) {
         },
         stop);
     return out;
+}
+
+Bundle PatternSource::give(const SourceContext& context) const {
+    return computed_bundle(context, tile,
+                           [&](const Grid& grid) { return pattern(*this, grid, context.stop); });
+}
+std::string PatternSource::says() const {
+    std::string words(motif_names[static_cast<std::size_t>(motif)]);
+    std::replace(words.begin(), words.end(), '_', ' ');
+    return words + ", " + said(size) + " px";
 }
 
 } // namespace bathylux

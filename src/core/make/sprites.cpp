@@ -4,6 +4,7 @@
 #include <numeric>
 
 #include "core/error.h"
+#include "core/make/picture_source.h"
 
 namespace bathylux {
 
@@ -128,6 +129,12 @@ std::pair<int, int> guessed_grid(const Picture& p) {
         return best;
     };
     return {divisions(across), divisions(down)};
+}
+
+Bundle SpritesSource::give(const SourceContext& context) const {
+    const Asset* shown =
+        context.asset ? context.asset->frame(context.frame + static_cast<int>(frame)) : nullptr;
+    return shown ? picture_bundle(context, *shown) : Bundle{context.region};
 }
 
 } // namespace bathylux

@@ -142,7 +142,7 @@ Region dab(Painting& painting, const Brush& brush, Vec2 at, float strength, cons
     return area;
 }
 
-void Stroke::press(Vec2 at, float pressure, std::vector<Region>& changed) {
+void BrushStroke::press(Vec2 at, float pressure, std::vector<Region>& changed) {
     std::vector<Vec2> places{at};
     if (mirrors_.x) places.push_back({2 * *mirrors_.x - at.x, at.y});
     if (mirrors_.y)
@@ -153,7 +153,7 @@ void Stroke::press(Vec2 at, float pressure, std::vector<Region>& changed) {
             changed.push_back(r);
 }
 
-std::vector<Region> Stroke::to(Vec2 at, float pressure) {
+std::vector<Region> BrushStroke::to(Vec2 at, float pressure) {
     std::vector<Region> changed;
     if (!last_) {
         const int x = static_cast<int>(std::floor(at.x)), y = static_cast<int>(std::floor(at.y));

@@ -4,7 +4,7 @@
 #include <vector>
 
 #include "core/paint/painting.h"
-#include "core/piece/sources.h"
+#include "core/make/pattern.h"
 
 namespace bathylux {
 
@@ -40,12 +40,12 @@ Region dab(Painting& painting, const Brush& brush, Vec2 at, float strength, cons
            float target);
 
 /// A stroke: dabs set evenly along the way of the hand, mirrored about axes if wanted.
-class Stroke {
+class BrushStroke {
   public:
     struct Mirrors {
         std::optional<double> x, y; // painting px: vertical axis at x, horizontal axis at y
     };
-    Stroke(Painting painting, Brush brush, Ground ground, Mirrors mirrors = {})
+    BrushStroke(Painting painting, Brush brush, Ground ground, Mirrors mirrors = {})
         : painting_(std::move(painting)), brush_(std::move(brush)), ground_(std::move(ground)),
           mirrors_(mirrors) {}
 

@@ -1,11 +1,11 @@
 #include "core/piece/edit.h"
 
 #include <algorithm>
+#include <map>
 #include <set>
 
 #include "core/error.h"
-#include "core/piece/lights.h"
-#include "core/piece/sources.h"
+#include "core/piece/references.h"
 
 namespace bathylux {
 
@@ -16,36 +16,36 @@ void collect_ids(const Element& e, std::set<std::string>& out) {
     for (const Element& c : e.elements) collect_ids(c, out);
 }
 
-/// New ids where the old ones are taken; copies of a thing are named after it.
-void freshen(Piece& piece, Element& e, std::set<std::string>& taken) {
+using Renamed = std::map<std::string, std::string>;
+
+/// New ids where the old ones are missing or taken; copies of a thing are named after it.
+void freshen(const Piece& piece, Element& e, std::set<std::string>& taken, Renamed& renamed) {
+    const std::string before = e.id;
     if (e.id.empty() || taken.contains(e.id)) {
         const std::string base = e.id.empty() ? std::string(e.source.kind().id)
                                               : e.id.substr(0, e.id.find_last_not_of("0123456789-") + 1);
         e.id = free_id(piece, base.empty() ? "element" : base);
-        for (int n = 2; taken.contains(e.id); ++n) e.id = base + "-" + std::to_string(n);
+        const std::string stem = e.id.substr(0, e.id.find_last_not_of("0123456789-") + 1);
+        for (int n = 2; taken.contains(e.id); ++n)
+            e.id = (stem.empty() ? "element" : stem) + "-" + std::to_string(n);
     }
     taken.insert(e.id);
-    for (Element& c : e.elements) freshen(piece, c, taken);
+    if (!before.empty()) renamed.emplace(before, e.id);
+    Steps steps = std::move(e.steps);
+    e.steps.clear();
+    for (const Step& s : steps) add_step(e, s);
+    for (auto& c : e.elements) c = c.with([&](Element& child) { freshen(piece, child, taken, renamed); });
 }
 
 std::set<std::string> taken_ids(const Piece& piece) {
     std::set<std::string> out;
-    for (const Element& e : piece.elements) collect_ids(e, out);
-    for (const Light& l : piece.lights) out.insert(l.id);
-    for (const Take& t : piece.takes)
-        for (const Light& l : t.lights) out.insert(l.id);
+    for_each_element(piece.elements, [&](const Element& e) { out.insert(e.id); });
+    for_each_light(piece, [&](const Light& l) { out.insert(l.id); });
     return out;
 }
 
-std::vector<Element>::iterator at(std::vector<Element>& list, std::string_view id) {
+template <class List> auto at(List& list, std::string_view id) {
     return std::find_if(list.begin(), list.end(), [&](const Element& e) { return e.id == id; });
-}
-
-/// Calls `work` for every light of the piece and of its takes.
-template <class F> void each_light(Piece& piece, const F& work) {
-    for (Light& l : piece.lights) work(l);
-    for (Take& t : piece.takes)
-        for (Light& l : t.lights) work(l);
 }
 
 /// Lengths in px among the parameters of a step, source or light, times a factor.
@@ -53,24 +53,61 @@ void scale_lengths(Described& what, double factor) {
     for (const Parameter& p : what.kind().parameters)
         if (p.unit == Unit::px) what = what.with(p, held(p, std::get<double>(what.get(p)) * factor));
 }
+void scale_steps(Element& e, double factor) {
+    for (auto& s : e.steps) s = s.with([&](Step& step) { scale_lengths(step.what, factor); });
+}
+/// The elements right on the canvas.
+void change_top(Piece& piece, const std::function<void(Element&)>& work) {
+    for (auto& e : piece.elements) e = e.with(work);
+}
+/// All that groups hold, at any depth.
+void change_inside_groups(Piece& piece, const std::function<void(Element&)>& work) {
+    for (auto& e : piece.elements) e = e.with([&](Element& top) { change_all(top.elements, work); });
+}
 
 } // namespace
 
-std::string add_element(Piece& piece, Element element, std::string_view above) {
+Ids add_elements(Piece& piece, std::vector<Element> elements, std::string_view above) {
     auto taken = taken_ids(piece);
-    freshen(piece, element, taken);
-    const std::string id = element.id;
-    if (auto* list = above.empty() ? nullptr : find_siblings(piece.elements, above))
-        list->insert(at(*list, above) + 1, std::move(element));
-    else
-        piece.elements.push_back(std::move(element));
+    Renamed renamed;
+    for (Element& e : elements) freshen(piece, e, taken, renamed);
+    Ids ids;
+    std::string before(above);
+    for (Element& e : elements) {
+        rename_references(e, [&](const std::string& id) {
+            const auto found = renamed.find(id);
+            return found == renamed.end() ? id : found->second;
+        });
+        const std::string id = e.id;
+        if (before.empty() || !find_siblings(piece, before))
+            piece.elements.emplace_back(std::move(e));
+        else
+            change_list(piece, group_of(piece, before),
+                        [&](Elements& list) { list.insert(at(list, before) + 1, std::move(e)); });
+        if (!before.empty()) before = id;
+        ids.push_back(id);
+    }
+    return ids;
+}
+
+std::string add_element(Piece& piece, Element element, std::string_view above) {
+    std::vector<Element> one;
+    one.push_back(std::move(element));
+    return add_elements(piece, std::move(one), above).front();
+}
+
+std::string add_step(Element& element, Step step, int after) {
+    if (step.id.empty() || find_step(element, step.id)) step.id = free_step_id(element, step.what.kind().id);
+    const std::string id = step.id;
+    const auto place = after < 0 ? element.steps.end() : element.steps.begin() + after + 1;
+    element.steps.insert(place, std::move(step));
     return id;
 }
 
 Ids outermost(const Piece& piece, const Ids& ids) {
     Ids out;
     const std::set<std::string> named(ids.begin(), ids.end());
-    const std::function<void(const std::vector<Element>&)> walk = [&](const std::vector<Element>& list) {
+    const std::function<void(const Elements&)> walk = [&](const Elements& list) {
         for (const Element& e : list) {
             if (named.contains(e.id))
                 out.push_back(e.id);
@@ -83,65 +120,71 @@ Ids outermost(const Piece& piece, const Ids& ids) {
 }
 
 Ids duplicate(Piece& piece, const Ids& ids) {
-    Ids out;
-    for (const std::string& id : outermost(piece, ids)) {
+    const Ids originals = outermost(piece, ids);
+    std::vector<Element> copies;
+    for (const std::string& id : originals) {
         Element copy = *find_element(piece.elements, id);
         if (!copy.name.empty() && !copy.name.ends_with(" copy")) copy.name += " copy";
-        out.push_back(add_element(piece, std::move(copy), id));
+        copies.push_back(std::move(copy));
+    }
+    const Ids out = add_elements(piece, std::move(copies));
+    // Each right in front of its original.
+    for (std::size_t i = 0; i < out.size(); ++i) {
+        const Element copy = *find_element(piece.elements, out[i]);
+        piece.elements.erase(at(piece.elements, out[i]));
+        change_list(piece, group_of(piece, originals[i]),
+                    [&](Elements& list) { list.insert(at(list, originals[i]) + 1, copy); });
     }
     return out;
 }
 
 void remove(Piece& piece, const Ids& ids) {
     for (const std::string& id : outermost(piece, ids))
-        if (auto* list = find_siblings(piece.elements, id)) list->erase(at(*list, id));
+        change_list(piece, group_of(piece, id), [&](Elements& list) {
+            if (const auto e = at(list, id); e != list.end()) list.erase(e);
+        });
     // What was a map of others is one no longer.
-    const std::function<void(std::vector<Element>&)> forget = [&](std::vector<Element>& list) {
-        for (Element& e : list) {
-            const auto gone = [&](const std::optional<MapRef>& m) {
-                return m && !find_element(std::as_const(piece.elements), m->element);
-            };
-            if (gone(e.mix.mask)) e.mix.mask.reset();
-            for (Step& s : e.steps)
-                if (gone(s.map)) s.map.reset();
-            if (e.surface) std::erase_if(e.surface->maps, [&](const SurfaceMap& m) { return gone(m.map); });
-            forget(e.elements);
-        }
-    };
-    forget(piece.elements);
+    Elements all = piece.elements;
+    change_all(piece.elements, [&](Element& e) {
+        const auto gone = [&](const std::optional<MapRef>& m) { return m && !find_element(all, m->element); };
+        if (gone(e.mix.mask)) e.mix.mask.reset();
+        for (auto& s : e.steps)
+            if (gone(s->map)) s = s.with([](Step& step) { step.map.reset(); });
+        if (e.surface) std::erase_if(e.surface->maps, [&](const SurfaceMap& m) { return gone(m.map); });
+    });
 }
 
 bool move(Piece& piece, const Ids& ids, std::string_view group, int index) {
     const Ids moved = outermost(piece, ids);
-    std::vector<Element>* target = &piece.elements;
-    if (!group.empty()) {
-        Element* g = find_element(piece.elements, group);
-        if (!g || !g->is_group()) return false;
-        for (const std::string& id : moved) {
-            std::set<std::string> inside;
-            collect_ids(*find_element(piece.elements, id), inside);
-            if (inside.contains(std::string(group))) return false;
-        }
-        target = &g->elements;
+    const Element* into = group.empty() ? nullptr : find_element(piece.elements, group);
+    if (moved.empty() || (!group.empty() && (!into || !into->is_group()))) return false;
+    for (const std::string& id : moved) {
+        std::set<std::string> inside;
+        collect_ids(*find_element(piece.elements, id), inside);
+        if (inside.contains(std::string(group))) return false;
     }
-    if (moved.empty()) return false;
     // The place is remembered by the neighbour that stays.
+    const Elements& target = into ? into->elements : piece.elements;
     std::string before;
-    for (std::size_t i = static_cast<std::size_t>(std::max(0, index)); i < target->size(); ++i)
-        if (std::find(moved.begin(), moved.end(), (*target)[i].id) == moved.end()) {
-            before = (*target)[i].id;
+    for (std::size_t i = static_cast<std::size_t>(std::max(0, index)); i < target.size(); ++i)
+        if (std::find(moved.begin(), moved.end(), target[i]->id) == moved.end()) {
+            before = target[i]->id;
             break;
         }
-    std::vector<Element> taken;
-    for (const std::string& id : moved) {
-        auto* list = find_siblings(piece.elements, id);
-        const auto e = at(*list, id);
-        taken.push_back(std::move(*e));
-        list->erase(e);
-    }
-    target = group.empty() ? &piece.elements : &find_element(piece.elements, group)->elements;
-    const auto place = before.empty() ? target->end() : at(*target, before);
-    target->insert(place, std::make_move_iterator(taken.begin()), std::make_move_iterator(taken.end()));
+    Piece trial = piece;
+    Elements taken;
+    for (const std::string& id : moved)
+        change_list(trial, group_of(trial, id), [&](Elements& list) {
+            const auto e = at(list, id);
+            taken.push_back(*e);
+            list.erase(e);
+        });
+    change_list(trial, group, [&](Elements& list) {
+        const auto place = before.empty() ? list.end() : at(list, before);
+        list.insert(place, taken.begin(), taken.end());
+    });
+    if (!cycle_in(trial).empty()) return false;
+    piece = std::move(trial);
     return true;
 }
 
@@ -156,12 +199,14 @@ std::string group(Piece& piece, const Ids& ids) {
     g.placement.y = piece.canvas.height / 2;
     const std::string id = add_element(piece, std::move(g), gathered.back());
     // Only siblings can be gathered without changing how they look.
-    const auto* list = find_siblings(piece.elements, id);
+    const Elements list = *find_siblings(piece, id);
     Ids siblings;
     for (const std::string& i : gathered)
-        if (std::any_of(list->begin(), list->end(), [&](const Element& e) { return e.id == i; }))
-            siblings.push_back(i);
-    move(piece, siblings, id, 0);
+        if (at(list, i) != list.end()) siblings.push_back(i);
+    if (!move(piece, siblings, id, 0)) {
+        remove(piece, {id});
+        throw Error("These cannot be put in one group: one of them would then be read by itself.");
+    }
     return id;
 }
 
@@ -173,7 +218,8 @@ Ids ungroup(Piece& piece, std::string_view id) {
     const bool even = std::abs(std::abs(u) - std::abs(v)) < 1e-4;
     const Affine outer =
         g.placement.matrix() * Affine::translation(-piece.canvas.width / 2, -piece.canvas.height / 2);
-    std::vector<Element> children = g.elements;
+    std::vector<Element> children;
+    for (const Element& c : g.elements) children.push_back(c);
     Ids out;
     for (Element& c : children) {
         const bool square = std::abs(std::fmod(c.placement.turn, 90.0f)) < 1e-4;
@@ -191,26 +237,25 @@ Ids ungroup(Piece& piece, std::string_view id) {
         c.placement.scale_v = static_cast<float>(all.determinant() < 0 ? -sv : sv);
         // A child that is a group scales its own children by its placement already.
         if (std::abs(factor - 1) > 1e-6)
-            for (Step& s : c.steps) scale_lengths(s.what, factor);
+            scale_steps(c, factor);
         out.push_back(c.id);
     }
-    auto* list = find_siblings(piece.elements, id);
-    const auto place = list->erase(at(*list, id));
-    list->insert(place, children.begin(), children.end());
+    change_list(piece, group_of(piece, id), [&](Elements& list) {
+        const auto place = list.erase(at(list, id));
+        list.insert(place, children.begin(), children.end());
+    });
     return out;
 }
 
 void shift_all(Piece& piece, double dx, double dy) {
     const auto fx = static_cast<float>(dx), fy = static_cast<float>(dy);
-    for (Element& e : piece.elements) e.placement.x += fx, e.placement.y += fy;
-    each_light(piece, [&](Light& l) {
+    change_top(piece, [&](Element& e) { e.placement.x += fx, e.placement.y += fy; });
+    change_all_lights(piece, [&](Light& l) {
         if (!l.tied.empty()) return; // it goes with its element
-        if (const auto lamp = lamp_of(l.what)) {
-            l.what = l.what.with("x", double(lamp->x) + dx).with("y", double(lamp->y) + dy);
-            if (const auto* s = l.what.as<SpotLight>())
-                l.what = l.what.with("target_x", double(s->target_x) + dx)
-                             .with("target_y", double(s->target_y) + dy);
-        }
+        for (const Parameter& p : l.what.kind().parameters)
+            if (p.said == Said::across_canvas || p.said == Said::down_canvas)
+                l.what = l.what.with(p, std::get<double>(l.what.get(p)) +
+                                            (p.said == Said::across_canvas ? dx : dy));
     });
     for (float& g : piece.guides_x) g += fx;
     for (float& g : piece.guides_y) g += fy;
@@ -227,31 +272,28 @@ void crop(Piece& piece, Region frame) {
     piece.canvas.width = static_cast<float>(frame.width());
     piece.canvas.height = static_cast<float>(frame.height());
     shift_all(piece, -frame.x0, -frame.y0);
-    const std::function<void(Element&)> inside = [&](Element& e) {
-        for (Element& c : e.elements) {
-            c.placement.x += static_cast<float>(mx), c.placement.y += static_cast<float>(my);
-            inside(c);
-        }
-    };
-    for (Element& e : piece.elements) inside(e);
+    change_inside_groups(piece, [&](Element& c) {
+        c.placement.x += static_cast<float>(mx), c.placement.y += static_cast<float>(my);
+    });
 }
 
 void resize(Piece& piece, double factor) {
     const double w = std::round(piece.canvas.width * factor), h = std::round(piece.canvas.height * factor);
     const auto f = static_cast<float>(factor);
     const float old_w = piece.canvas.width, old_h = piece.canvas.height;
-    for (Element& e : piece.elements) {
+    change_top(piece, [&](Element& e) {
         e.placement.x *= f, e.placement.y *= f;
         e.placement.scale_u *= f, e.placement.scale_v *= f;
-        for (Step& s : e.steps) scale_lengths(s.what, factor);
-    }
-    each_light(piece, [&](Light& l) {
+        scale_steps(e, factor);
+    });
+    change_all_lights(piece, [&](Light& l) {
         const Described before = l.what;
         scale_lengths(l.what, factor);
         // Places about an element grow with its scale.
         if (!l.tied.empty())
-            for (const char* place : {"x", "y", "target_x", "target_y"})
-                if (const Parameter* p = before.kind().find(place)) l.what = l.what.with(*p, before.get(*p));
+            for (const Parameter& p : before.kind().parameters)
+                if (p.said == Said::across_canvas || p.said == Said::down_canvas)
+                    l.what = l.what.with(p, before.get(p));
     });
     for (float& g : piece.guides_x) g *= f;
     for (float& g : piece.guides_y) g *= f;
@@ -261,13 +303,7 @@ void resize(Piece& piece, double factor) {
     piece.canvas.px_per_mm *= f;
     // Children of groups are told from the middle of the canvas, which moved.
     const float dx = (piece.canvas.width - old_w) / 2, dy = (piece.canvas.height - old_h) / 2;
-    const std::function<void(Element&)> inside = [&](Element& e) {
-        for (Element& c : e.elements) {
-            c.placement.x += dx, c.placement.y += dy;
-            inside(c);
-        }
-    };
-    for (Element& e : piece.elements) inside(e);
+    change_inside_groups(piece, [&](Element& c) { c.placement.x += dx, c.placement.y += dy; });
 }
 
 } // namespace bathylux

@@ -11,13 +11,20 @@ namespace bathylux {
 using Ids = std::vector<std::string>;
 
 /// Puts an element in front of the one named `above` (in its list), or in front of all. Ids of it and its
-/// children that are taken get new ones. Returns its id.
+/// children that are taken get new ones; what reads one another within follows. Returns its id.
 std::string add_element(Piece& piece, Element element, std::string_view above = {});
-/// Copies of the named elements, each right in front of its original. Returns the copies' ids.
+/// The same for several, back to front, which may read one another. Returns their ids.
+Ids add_elements(Piece& piece, std::vector<Element> elements, std::string_view above = {});
+/// Adds a step behind the others, or behind the one at `after`; where its id is missing or taken it gets one.
+/// Returns its id.
+std::string add_step(Element& element, Step step, int after = -1);
+/// Copies of the named elements, each right in front of its original; copies that read one another read the
+/// copies. Returns the copies' ids.
 Ids duplicate(Piece& piece, const Ids& ids);
 void remove(Piece& piece, const Ids& ids);
 /// Moves elements, in their order, into a group's list ("" for the canvas) so that the first comes to stand
-/// at `index` of what stays there. A group is never moved into itself. False when nothing can move.
+/// at `index` of what stays there. A group is never moved into itself, nor an element into a group that it
+/// reads. False when nothing can move.
 bool move(Piece& piece, const Ids& ids, std::string_view group, int index);
 /// Gathers elements into a new group where the front-most of them was. Returns its id.
 std::string group(Piece& piece, const Ids& ids);

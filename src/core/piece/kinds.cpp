@@ -1,33 +1,100 @@
+#include "core/piece/kinds.h"
+
+#include "core/colour/fill.h"
+#include "core/colour/knock_out.h"
 #include "core/error.h"
-#include "core/piece/lights.h"
-#include "core/piece/sources.h"
+#include "core/make/drawing_source.h"
+#include "core/make/form.h"
+#include "core/make/noise.h"
+#include "core/make/normals_source.h"
+#include "core/make/pattern.h"
+#include "core/make/picture_source.h"
+#include "core/make/shapes.h"
+#include "core/make/sprites.h"
+#include "core/make/type_source.h"
+#include "core/paint/paint_source.h"
+#include "core/piece/group.h"
+#include "core/relief/bands.h"
+#include "core/relief/bevel.h"
+#include "core/relief/by_hand.h"
+#include "core/relief/curve.h"
+#include "core/relief/deterrace.h"
+#include "core/relief/even_light.h"
+#include "core/relief/keep_edges.h"
+#include "core/relief/median_step.h"
+#include "core/relief/meet_edges.h"
+#include "core/relief/raise.h"
+#include "core/relief/shape_steps.h"
+#include "core/relief/sharpen.h"
+#include "core/relief/soften.h"
+#include "core/relief/terrace.h"
+#include "core/relief/tones.h"
 
 namespace bathylux {
 
 namespace {
-constexpr Kind sources[] = {describe<TypeSource>(),      describe<PictureSource>(), describe<SvgSource>(),
-                            describe<RectangleSource>(), describe<EllipseSource>(), describe<FormSource>(),
-                            describe<NoiseSource>(),     describe<PatternSource>(), describe<NormalsSource>(),
-                            describe<SpritesSource>(),   describe<PaintSource>(),   describe<GroupSource>()};
-constexpr Kind lights[] = {describe<DirectionalLight>(), describe<PointLight>(), describe<SpotLight>(),
-                           describe<StripLight>(), describe<SkyLight>()};
 
-const Kind* find(std::span<const Kind> kinds, std::string_view id) {
-    for (const Kind& k : kinds)
+constexpr SourceKind sources[] = {
+    describe_source<TypeSource>(),      describe_source<PictureSource>(), describe_source<SvgSource>(),
+    describe_source<RectangleSource>(), describe_source<EllipseSource>(), describe_source<FormSource>(),
+    describe_source<NoiseSource>(),     describe_source<PatternSource>(), describe_source<NormalsSource>(),
+    describe_source<SpritesSource>(),   describe_source<PaintSource>(),   describe_source<GroupSource>(),
+};
+
+constexpr StepKind steps[] = {
+    describe_step<Bevel>(),       describe_step<Tones>(),     describe_step<EvenLight>(),
+    describe_step<Raise>(),       describe_step<Soften>(),    describe_step<KeepEdges>(),
+    describe_step<Median>(),      describe_step<Sharpen>(),   describe_step<Bands>(),
+    describe_step<Deterrace>(),   describe_step<Terrace>(),   describe_step<TotalRise>(),
+    describe_step<HeightCurve>(), describe_step<MeetEdges>(), describe_step<ByHand>(),
+    describe_step<Inset>(),       describe_step<Border>(),    describe_step<RoundCorners>(),
+    describe_step<KnockOut>(),    describe_step<Fill>(),
+};
+
+struct Stands {
+    bool stands = false, aimed = false;
+};
+template <class T>
+constexpr LightKind describe_light(LightMark mark, std::string_view wish, std::string_view angle = {},
+                                   Stands where = {}) {
+    return {describe<T>(), mark, where.stands, where.aimed, angle, wish};
+}
+constexpr LightKind lights[] = {
+    describe_light<DirectionalLight>(LightMark::dot, "light", "angle"),
+    describe_light<PointLight>(LightMark::diamond, "lamp", {}, {.stands = true}),
+    describe_light<SpotLight>(LightMark::diamond, "spot", {}, {.stands = true, .aimed = true}),
+    describe_light<StripLight>(LightMark::bar, "strip", "turn", {.stands = true}),
+    describe_light<SkyLight>(LightMark::arch, "sky", "turn"),
+};
+
+template <class K> const K* find(std::span<const K> kinds, std::string_view id) {
+    for (const K& k : kinds)
         if (k.id == id) return &k;
     return nullptr;
 }
-const Kind& known(const Kind* kind, std::string_view id) {
+template <class K> const K& known(const K* kind, std::string_view id) {
     if (!kind) throw Error(in_quotes(id) + " is not a kind this version knows.");
     return *kind;
 }
+
 } // namespace
 
-std::span<const Kind> source_kinds() { return sources; }
-const Kind* find_source_kind(std::string_view id) { return find(sources, id); }
-const Kind& source_kind(std::string_view id) { return known(find_source_kind(id), id); }
-std::span<const Kind> light_kinds() { return lights; }
-const Kind* find_light_kind(std::string_view id) { return find(lights, id); }
-const Kind& light_kind(std::string_view id) { return known(find_light_kind(id), id); }
+std::span<const SourceKind> source_kinds() { return sources; }
+std::span<const StepKind> step_kinds() { return steps; }
+std::span<const StepKind> finish_kinds() { return {}; }
+std::span<const LightKind> light_kinds() { return lights; }
+
+const SourceKind* find_source_kind(std::string_view id) { return find(source_kinds(), id); }
+const StepKind* find_step_kind(std::string_view id) { return find(step_kinds(), id); }
+const StepKind* find_finish_kind(std::string_view id) { return find(finish_kinds(), id); }
+const LightKind* find_light_kind(std::string_view id) { return find(light_kinds(), id); }
+
+const SourceKind& source_kind(std::string_view id) { return known(find_source_kind(id), id); }
+const StepKind& step_kind(std::string_view id) { return known(find_step_kind(id), id); }
+const LightKind& light_kind(std::string_view id) { return known(find_light_kind(id), id); }
+
+const SourceKind& source_kind_of(const Described& s) { return static_cast<const SourceKind&>(s.kind()); }
+const StepKind& step_kind_of(const Described& s) { return static_cast<const StepKind&>(s.kind()); }
+const LightKind& light_kind_of(const Described& l) { return static_cast<const LightKind&>(l.kind()); }
 
 } // namespace bathylux

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <set>
 
+#include "core/field/hash.h"
+
 namespace bathylux {
 
 namespace {
@@ -16,29 +18,35 @@ constexpr double far = 1e6;
 
 constexpr std::array<Parameter, 6> Placement::parameters{
     number<&Placement::x>("x", "Across", Unit::px, {0, 4000, -far, far},
-                          "Centre from the canvas's left edge"),
-    number<&Placement::y>("y", "Down", Unit::px, {0, 4000, -far, far}, "Centre from the canvas's top edge"),
+                          "Centre from the canvas's left edge")
+        .as(Said::across_canvas),
+    number<&Placement::y>("y", "Down", Unit::px, {0, 4000, -far, far}, "Centre from the canvas's top edge")
+        .as(Said::down_canvas),
     number<&Placement::turn>("turn", "Turn", Unit::degrees, {-180, 180}, "Counter-clockwise as seen"),
     number<&Placement::scale_u>("scale_u", "Scale across", Unit::ratio, {0.05, 4, -1000, 1000},
-                                "Along the source's own width; negative mirrors"),
+                                "Along the source's own width; negative mirrors")
+        .as(Said::percent),
     number<&Placement::scale_v>("scale_v", "Scale along", Unit::ratio, {0.05, 4, -1000, 1000},
-                                "Along the source's own height; negative mirrors"),
+                                "Along the source's own height; negative mirrors")
+        .as(Said::percent),
     choice<&Placement::edge, edge_names>("edge", "Past the rim", "What a picture shows past its own rim"),
 };
 
-constexpr std::array<Parameter, 5> MapRef::parameters{
-    text<&MapRef::element>("element", "Element", "The id of the element it is taken from"),
+constexpr std::array<Parameter, 6> MapRef::parameters{
+    bathylux::element<&MapRef::element>("element", "Element", "The id of the element it is taken from"),
     choice<&MapRef::of, map_of_names>("of", "Reads",
                                       "What is read off it: coverage, brightness, height, slope"),
     number<&MapRef::low>("low", "From", Unit::ratio, {0, 1}, "The value that counts as none"),
     number<&MapRef::high>("high", "To", Unit::ratio, {0, 1}, "The value that counts in full"),
     toggle<&MapRef::sink>("sink", "Swapped", "Bright hides and dark shows"),
+    toggle<&MapRef::on>("on", "On", "Switched off, it is as if it were not there"),
 };
 
 constexpr std::array<Parameter, 6> Mix::parameters{
     choice<&Mix::blend, blend_names>("blend", "Blend", "How the colour joins the colour below"),
     number<&Mix::opacity>("opacity", "Opacity", Unit::ratio, {0, 1, 0, 1},
-                          "Of the colour; height is not touched"),
+                          "Of the colour; height is not touched")
+        .as(Said::percent),
     choice<&Mix::height, height_mode_names>("height", "Height", "How the height joins the height below"),
     toggle<&Mix::visible>("visible", "Visible", "Switched off, the element gives nothing"),
     toggle<&Mix::linear>("linear", "Blend in linear light", "Blends light rather than encoded values"),
@@ -53,15 +61,19 @@ constexpr std::array<Parameter, 10> Surface::parameters{
                                "How strongly what is no metal reflects"),
     number<&Surface::coat>("coat", "Clear coat", Unit::ratio, {0, 1, 0, 1}, "A film of varnish over it"),
     number<&Surface::coat_roughness>("coat_roughness", "Coat roughness", Unit::ratio, {0, 1, 0, 1},
-                                     "0 a mirror, 1 satin"),
+                                     "0 a mirror, 1 satin")
+        .only_when("coat", ">0"),
     number<&Surface::sheen>("sheen", "Sheen", Unit::ratio, {0, 1, 0, 1}, "The soft rim of cloth and felt"),
     number<&Surface::sheen_roughness>("sheen_roughness", "Sheen roughness", Unit::ratio, {0, 1, 0, 1},
-                                      "0 at the very rim only, 1 all over"),
+                                      "0 at the very rim only, 1 all over")
+        .only_when("sheen", ">0"),
     number<&Surface::sheen_tint>("sheen_tint", "Sheen tint", Unit::ratio, {0, 1, 0, 1},
-                                 "0 white, 1 the colour of the cloth"),
+                                 "0 white, 1 the colour of the cloth")
+        .only_when("sheen", ">0"),
     number<&Surface::own_color>("own_color", "Own colour", Unit::ratio, {0, 1, 0, 1},
                                 "How much the base colour replaces the art's"),
-    bathylux::color<&Surface::color>("color", "Base colour", "What the material itself is coloured"),
+    bathylux::color<&Surface::color>("color", "Base colour", "What the material itself is coloured")
+        .only_when("own_color", ">0"),
 };
 
 const SurfaceMap* Surface::map_of(std::string_view parameter) const {
@@ -89,9 +101,11 @@ constexpr std::array<Parameter, 5> Ambient::parameters{
     toggle<&Ambient::occlusion>("occlusion", "Grooves darken",
                                 "Places that see less of the sky get less ambient light"),
     number<&Ambient::strength>("strength", "By how much", Unit::ratio, {0, 1, 0, 1},
-                               "1: as much as the sky they do not see"),
+                               "1: as much as the sky they do not see")
+        .only_when("occlusion", "true"),
     number<&Ambient::radius>("radius", "Looked at within", Unit::px, {0, 400, 0, 100000},
-                             "How far the relief hides the sky; 0: as far as the canvas goes"),
+                             "How far the relief hides the sky; 0: as far as the canvas goes")
+        .only_when("occlusion", "true"),
 };
 
 constexpr std::array<Parameter, 5> Piece::parameters{
@@ -111,7 +125,101 @@ Affine Placement::matrix() const {
     return Affine::translation(x, y) * Affine::turning(turn) * Affine::scaling(scale_u, scale_v);
 }
 
-const Element* find_element(const std::vector<Element>& elements, std::string_view id) {
+namespace {
+
+void add(Hash& h, std::span<const Parameter> parameters, const void* from) {
+    for (const Parameter& p : parameters) add_to(h, p.get(from));
+}
+void add(Hash& h, const std::optional<MapRef>& map) {
+    h << map.has_value();
+    if (map) h << content_hash(*map);
+}
+
+} // namespace
+
+std::uint64_t content_hash(const MapRef& map) {
+    Hash h;
+    add(h, MapRef::parameters, &map);
+    h << map.rest;
+    return h.value();
+}
+
+std::uint64_t content_hash(const Surface& surface) {
+    Hash h;
+    add(h, Surface::parameters, &surface);
+    for (const SurfaceMap& m : surface.maps) {
+        h << m.parameter << m.black;
+        add(h, m.map);
+    }
+    h << surface.rest;
+    return h.value();
+}
+
+std::uint64_t content_hash(const Step& step) {
+    Hash h;
+    h << step.id << step.on << step.what.hash() << step.rest;
+    add(h, step.map);
+    return h.value();
+}
+
+std::uint64_t content_hash(const Element& e) {
+    Hash h;
+    h << e.id << e.name << e.source.hash() << e.source_rest << e.locked << e.rest;
+    add(h, Placement::parameters, &e.placement);
+    h << e.placement.rest;
+    add(h, Mix::parameters, &e.mix);
+    h << e.mix.rest;
+    add(h, e.mix.mask);
+    h << e.surface.has_value();
+    if (e.surface) h << content_hash(*e.surface);
+    for (const auto& s : e.steps) h << s.hash();
+    h << e.elements.size();
+    for (const auto& c : e.elements) h << c.hash();
+    return h.value();
+}
+
+std::uint64_t content_hash(const Light& l) {
+    Hash h;
+    h << l.id << l.name << l.on << l.what.hash() << l.rest << l.alone << l.tied;
+    return h.value();
+}
+
+namespace {
+
+void add(Hash& h, const Ambient& a) {
+    add(h, Ambient::parameters, &a);
+    h << a.rest;
+}
+
+} // namespace
+
+std::uint64_t content_hash(const Piece& p) {
+    Hash h;
+    add(h, Canvas::parameters, &p.canvas);
+    h << static_cast<int>(p.canvas.edge) << p.canvas.rest << p.canvas.height_range.has_value();
+    if (p.canvas.height_range) h << p.canvas.height_range->first << p.canvas.height_range->second;
+    h << p.elements.size();
+    for (const auto& e : p.elements) h << e.hash();
+    h << content_hash(p.surface) << p.lights.size();
+    for (const auto& l : p.lights) h << l.hash();
+    add(h, p.ambient);
+    add(h, Piece::parameters, &p);
+    for (const auto& s : p.finish) h << s.hash();
+    for (const Mood& m : p.moods) {
+        h << m.id << m.name << m.exposure << m.keep_flat_color << m.rest << m.lights.size();
+        add(h, m.ambient);
+        for (const auto& l : m.lights) h << l.hash();
+    }
+    h << p.mood << p.section.has_value();
+    if (p.section) h << p.section->a.x << p.section->a.y << p.section->b.x << p.section->b.y;
+    h << p.guides_x.size();
+    for (float g : p.guides_x) h << g;
+    for (float g : p.guides_y) h << g;
+    h << p.newer << p.rest;
+    return h.value();
+}
+
+const Element* find_element(const Elements& elements, std::string_view id) {
     for (const Element& e : elements) {
         if (e.id == id) return &e;
         if (const Element* found = find_element(e.elements, id)) return found;
@@ -119,48 +227,141 @@ const Element* find_element(const std::vector<Element>& elements, std::string_vi
     return nullptr;
 }
 
-Element* find_element(std::vector<Element>& elements, std::string_view id) {
-    return const_cast<Element*>(find_element(std::as_const(elements), id));
+int index_of_step(const Element& e, std::string_view id) {
+    for (std::size_t i = 0; i < e.steps.size(); ++i)
+        if (e.steps[i]->id == id) return static_cast<int>(i);
+    return -1;
+}
+const Step* find_step(const Element& e, std::string_view id) {
+    const int i = index_of_step(e, id);
+    return i < 0 ? nullptr : &*e.steps[i];
 }
 
-std::vector<Element>* find_siblings(std::vector<Element>& elements, std::string_view id) {
-    for (Element& e : elements) {
-        if (e.id == id) return &elements;
-        if (auto* found = find_siblings(e.elements, id)) return found;
-    }
+const Light* find_light(const Piece& piece, std::string_view id) {
+    for (const Light& l : piece.lights)
+        if (l.id == id) return &l;
     return nullptr;
 }
 
-void for_each_element(const std::vector<Element>& elements,
-                      const std::function<void(const Element&)>& visit) {
+namespace {
+
+/// The group (null: the canvas) whose list holds that element, and the list.
+std::pair<const Element*, const Elements*> holder(const Element* group, const Elements& list,
+                                                  std::string_view id) {
+    for (const Element& e : list) {
+        if (e.id == id) return {group, &list};
+        if (const auto found = holder(&e, e.elements, id); found.second) return found;
+    }
+    return {};
+}
+
+} // namespace
+
+const Elements* find_siblings(const Piece& piece, std::string_view id) {
+    return holder(nullptr, piece.elements, id).second;
+}
+std::string group_of(const Piece& piece, std::string_view id) {
+    const Element* group = holder(nullptr, piece.elements, id).first;
+    return group ? group->id : std::string();
+}
+
+void for_each_element(const Elements& elements, const std::function<void(const Element&)>& visit) {
     for (const Element& e : elements) {
         visit(e);
         for_each_element(e.elements, visit);
     }
 }
 
-void use_take(Piece& piece, std::string_view id) {
+void for_each_light(const Piece& piece, const std::function<void(const Light&)>& visit) {
+    for (const Light& l : piece.lights) visit(l);
+    for (const Mood& m : piece.moods)
+        for (const Light& l : m.lights) visit(l);
+}
+
+bool change(Elements& elements, std::string_view id, const std::function<void(Element&)>& work) {
+    for (auto& node : elements) {
+        if (node->id == id) {
+            node = node.with(work);
+            return true;
+        }
+        if (!find_element(node->elements, id)) continue;
+        node = node.with([&](Element& e) { change(e.elements, id, work); });
+        return true;
+    }
+    return false;
+}
+
+bool change(Piece& piece, std::string_view id, const std::function<void(Element&)>& work) {
+    return change(piece.elements, id, work);
+}
+
+bool change_step(Piece& piece, std::string_view element, std::string_view step,
+                 const std::function<void(Step&)>& work) {
+    bool found = false;
+    change(piece, element, [&](Element& e) {
+        const int i = index_of_step(e, step);
+        if (i < 0) return;
+        e.steps[i] = e.steps[i].with(work);
+        found = true;
+    });
+    return found;
+}
+
+bool change_light(Piece& piece, std::string_view id, const std::function<void(Light&)>& work) {
+    for (auto& node : piece.lights)
+        if (node->id == id) {
+            node = node.with(work);
+            return true;
+        }
+    return false;
+}
+
+void change_all(Elements& elements, const std::function<void(Element&)>& work) {
+    for (auto& node : elements)
+        node = node.with([&](Element& e) {
+            change_all(e.elements, work);
+            work(e);
+        });
+}
+
+void change_all_lights(Piece& piece, const std::function<void(Light&)>& work) {
+    for (auto& node : piece.lights) node = node.with(work);
+    for (Mood& m : piece.moods)
+        for (auto& node : m.lights) node = node.with(work);
+}
+
+bool change_list(Piece& piece, std::string_view group, const std::function<void(Elements&)>& work) {
+    if (group.empty()) {
+        work(piece.elements);
+        return true;
+    }
+    return change(piece, group, [&](Element& e) { work(e.elements); });
+}
+
+void use_mood(Piece& piece, std::string_view id) {
     const auto find = [&](std::string_view which) {
-        return std::find_if(piece.takes.begin(), piece.takes.end(),
-                            [&](const Take& t) { return t.id == which; });
+        return std::find_if(piece.moods.begin(), piece.moods.end(),
+                            [&](const Mood& m) { return m.id == which; });
     };
-    const auto next = find(id), now = find(piece.take);
-    if (next == piece.takes.end() || next == now) return;
-    if (now != piece.takes.end()) {
+    const auto next = find(id), now = find(piece.mood);
+    if (next == piece.moods.end() || next == now) return;
+    if (now != piece.moods.end()) {
         now->lights = std::move(piece.lights), now->ambient = piece.ambient;
         now->exposure = piece.exposure, now->keep_flat_color = piece.keep_flat_color;
     }
     piece.lights = std::move(next->lights), piece.ambient = next->ambient;
     piece.exposure = next->exposure, piece.keep_flat_color = next->keep_flat_color;
     next->lights.clear();
-    piece.take = next->id;
+    piece.mood = next->id;
 }
 
-std::string free_id(const Piece& piece, std::string_view wish) {
+namespace {
+
+std::string free_among(const std::set<std::string>& taken, std::string_view wish) {
     std::string base;
     for (char c : wish) {
         const auto lower = static_cast<char>(c >= 'A' && c <= 'Z' ? c - 'A' + 'a' : c);
-        if ((lower >= 'a' && lower <= 'z') || (lower >= '0' && lower <= '9'))
+        if ((lower >= 'a' && lower <= 'z') || (lower >= '0' && lower <= '9') || lower == '_')
             base += lower;
         else if (!base.empty() && base.back() != '-')
             base += '-';
@@ -168,19 +369,27 @@ std::string free_id(const Piece& piece, std::string_view wish) {
     }
     while (!base.empty() && base.back() == '-') base.pop_back();
     if (base.empty()) base = "element";
-    std::set<std::string> taken;
-    for_each_element(piece.elements, [&](const Element& e) {
-        taken.insert(e.id);
-        for (const Step& s : e.steps) taken.insert(s.id);
-    });
-    for (const Light& l : piece.lights) taken.insert(l.id);
-    for (const Take& t : piece.takes) {
-        taken.insert(t.id);
-        for (const Light& l : t.lights) taken.insert(l.id);
-    }
     std::string id = base;
     for (int n = 2; taken.contains(id); ++n) id = base + "-" + std::to_string(n);
     return id;
+}
+
+} // namespace
+
+std::string free_id(const Piece& piece, std::string_view wish) {
+    // Names that a path of --set begins with are taken.
+    std::set<std::string> taken{"canvas", "ambient", "surface", "exposure", "finish", "mood"};
+    for_each_element(piece.elements, [&](const Element& e) { taken.insert(e.id); });
+    for_each_light(piece, [&](const Light& l) { taken.insert(l.id); });
+    for (const Mood& m : piece.moods) taken.insert(m.id);
+    return free_among(taken, wish);
+}
+
+std::string free_step_id(const Element& element, std::string_view wish) {
+    // Names that stand beside steps in a path of --set are taken.
+    std::set<std::string> taken{"source", "placement", "mix", "surface"};
+    for (const Step& s : element.steps) taken.insert(s.id);
+    return free_among(taken, wish);
 }
 
 } // namespace bathylux

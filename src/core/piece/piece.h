@@ -7,13 +7,19 @@
 #include <vector>
 
 #include "core/colour/blend.h"
-#include "core/piece/kind.h"
-#include "core/piece/step_kind.h"
+#include "core/field/geometry.h"
+#include "core/light/shade.h"
+#include "core/piece/kinds.h"
+#include "core/piece/node.h"
 
 namespace bathylux {
 
-// The piece is a value: an edit makes a new one, undo keeps old ones. Members named `rest` hold what the
-// file said beyond what this version knows; it is written back untouched.
+// The piece is a value: an edit makes a new one, undo keeps old ones. Elements, steps and lights are nodes that
+// pieces share: what an edit did not touch is the very same in both.
+
+/// What the file said beyond what this version knows, as the text of a JSON object; "" for nothing. It is
+/// written back untouched.
+using Rest = std::string;
 
 /// One placement carries an element's colour, height and coverage alike. Scale comes before turn.
 struct Placement {
@@ -21,7 +27,7 @@ struct Placement {
     float turn = 0;                 // degrees, counter-clockwise as seen
     float scale_u = 1, scale_v = 1; // negative mirrors
     Edge edge = Edge::none;         // what a picture shows past its own rim
-    Json rest;
+    Rest rest;
 
     static constexpr std::string_view id = "placement", name = "Placement", help = "Where the element lies";
     static const std::array<Parameter, 6> parameters;
@@ -39,16 +45,20 @@ enum class MapOf : std::uint8_t { alpha, tone, height, slope };
 /// A quantity 0…1 taken from another element, wherever that lies: a mask, or where a step works. Heights
 /// count from the element's lowest to its highest place, slopes from level to upright.
 struct MapRef {
-    std::string element; // its id
+    std::string element; // its id; "": nothing is read
     MapOf of = MapOf::tone;
     float low = 0, high = 1; // the tone window: values from low to high become 0 to 1
     bool sink = false;       // white hides instead of shows
-    Json rest;
+    bool on = true;          // switched off, it is as if it were not there
+    Rest rest{};
 
     static constexpr std::string_view id = "map", name = "Map",
                                       help = "A quantity taken from another element";
-    static const std::array<Parameter, 5> parameters;
+    static const std::array<Parameter, 6> parameters;
 };
+std::uint64_t content_hash(const MapRef& map);
+/// Whether something is read at all.
+inline bool reads(const std::optional<MapRef>& map) { return map && map->on && !map->element.empty(); }
 
 /// How an element joins what lies below it.
 struct Mix {
@@ -59,7 +69,7 @@ struct Mix {
     bool linear = false; // blend in linear light rather than sRGB-encoded
     bool clip = false;   // shows only where the element below it (the next that is not clipped) does
     std::optional<MapRef> mask;
-    Json rest;
+    Rest rest;
 
     static constexpr std::string_view id = "mix", name = "Mixing",
                                       help = "How the element joins what lies below";
@@ -84,7 +94,7 @@ struct Surface {
     float own_color = 0; // how much of `color` replaces the art's own
     Color color{0.8f, 0.8f, 0.8f, 1};
     std::vector<SurfaceMap> maps{}; // at most one a property
-    Json rest{};
+    Rest rest{};
 
     static constexpr std::string_view id = "surface", name = "Surface",
                                       help = "How the material takes the light";
@@ -92,39 +102,53 @@ struct Surface {
     const SurfaceMap* map_of(std::string_view parameter) const;
 };
 
+std::uint64_t content_hash(const Surface& surface);
+
 struct Step {
-    std::string id;
+    std::string id{}; // unique within its element
     bool on = true;
     Described what; // its kind is a StepKind
-    Json rest;
+    Rest rest{};
     std::optional<MapRef> map = {}; // where, and how strongly, it works
 
-    const StepKind& kind() const { return static_cast<const StepKind&>(what.kind()); }
+    const StepKind& kind() const { return step_kind_of(what); }
 };
+std::uint64_t content_hash(const Step& step);
+using Steps = std::vector<Node<Step>>;
+
+struct Element;
+std::uint64_t content_hash(const Element& element);
+using Elements = std::vector<Node<Element>>;
 
 struct Element {
     std::string id, name;
     Described source;
-    Json source_rest;
-    Placement placement;
-    Mix mix;
-    std::optional<Surface> surface; // none: leaves the surface below as it is
-    std::vector<Step> steps;
-    std::vector<Element> elements; // of a group, back to front
-    Json rest;
+    Rest source_rest{};
+    Placement placement{};
+    Mix mix{};
+    std::optional<Surface> surface{}; // none: leaves the surface below as it is
+    Steps steps{};
+    Elements elements{};  // of a group, back to front
+    bool locked = false;  // the hand cannot take it on the table
+    Rest rest{};
 
-    bool is_group() const { return source.is("group"); }
+    const SourceKind& kind() const { return source_kind_of(source); }
+    bool is_group() const { return kind().holds_elements; }
 };
 
 struct Light {
     std::string id, name;
     bool on = true;
     Described what;
-    Json rest;
+    Rest rest{};
     bool alone = false; // while any light is, the others are dark
     std::string tied{}; // id of the element it goes with: places are then px about that element's centre,
                         // before its own scale and turn; "": the canvas's
+
+    const LightKind& kind() const { return light_kind_of(what); }
 };
+std::uint64_t content_hash(const Light& light);
+using Lights = std::vector<Node<Light>>;
 
 struct Canvas {
     float width = 1280, height = 800; // whole px
@@ -134,7 +158,7 @@ struct Canvas {
     Edge edge = Edge::clamp;                             // `repeat`: the canvas is a tile
     float draft = 0; // degrees a die's walls must lean at least; 0: no die
     float mesh = 0;  // mm: the finest mesh or dot the relief will be made with; 0: none stated
-    Json rest;
+    Rest rest;
 
     static constexpr std::string_view id = "canvas", name = "Canvas",
                                       help = "Size, scale and ground of the piece";
@@ -148,26 +172,23 @@ struct Ambient {
     float intensity = 0.1f;
     bool occlusion = false; // grooves see less of it
     float strength = 1, radius = 0;
-    Json rest;
+    Rest rest;
 
     static constexpr std::string_view id = "ambient", name = "Ambient light",
                                       help = "Light from everywhere at once";
     static const std::array<Parameter, 5> parameters;
 };
 
-/// What one looks through: set-ups of light kept side by side. The one in use lies in the piece itself; its
-/// place in the list keeps only its name.
-struct Take {
+/// A set-up of light, kept beside others of the piece. The one in use lies in the piece itself; its place in
+/// the list keeps only its name.
+struct Mood {
     std::string id, name;
-    std::vector<Light> lights{};
+    Lights lights{};
     Ambient ambient{};
     float exposure = 0;
     bool keep_flat_color = false;
-    Json rest{};
+    Rest rest{};
 };
-
-/// How bright light is rolled off before it is shown: not at all; above 0.7 only; along an S.
-enum class RollOff : std::uint8_t { none, gentle, film };
 
 /// The line along which the drawer shows the relief's profile, canvas px.
 struct SectionLine {
@@ -176,39 +197,66 @@ struct SectionLine {
 
 struct Piece {
     Canvas canvas;
-    std::vector<Element> elements; // back to front
-    Surface surface;               // where no element says otherwise
-    std::vector<Light> lights;
+    Elements elements; // back to front
+    Surface surface;   // where no element says otherwise
+    Lights lights;
     Ambient ambient;
     float exposure = 0; // stops
     bool keep_flat_color = false;
     RollOff roll_off = RollOff::none;
     float relight = 1; // strength of the lit picture over the flat one
     BlendMode relight_blend = BlendMode::normal;
-    std::vector<Take> takes; // empty, or with the one in use among them
-    std::string take;        // id of the one in use
+    Steps finish;            // what lies over the lit picture, front last
+    std::vector<Mood> moods; // empty, or with the one in use among them
+    std::string mood;        // id of the one in use
     std::optional<SectionLine> section;
     std::vector<float> guides_x, guides_y; // canvas px
     bool newer = false;                    // written by a later version: to look at, not to change
-    Json rest;
+    Rest rest;
 
     static constexpr std::string_view id = "piece", name = "Piece", help = "Exposure and colour of the whole";
     static const std::array<Parameter, 5> parameters;
 };
 
-/// The element of that id anywhere in the tree, or null.
-const Element* find_element(const std::vector<Element>& elements, std::string_view id);
-Element* find_element(std::vector<Element>& elements, std::string_view id);
-/// The list that directly holds that element, or null.
-std::vector<Element>* find_siblings(std::vector<Element>& elements, std::string_view id);
-/// Calls `visit` for every element, parents before their children.
-void for_each_element(const std::vector<Element>& elements, const std::function<void(const Element&)>& visit);
-/// The same piece lit by one of its takes; the one in use goes to its place in the list. Unknown ids change
-/// nothing.
-void use_take(Piece& piece, std::string_view id);
+/// Names all that a piece says.
+std::uint64_t content_hash(const Piece& piece);
 
-/// An id that starts like `wish` (letters, digits, dashes) and that no element, step or light of the piece
-/// has.
+/// The element of that id anywhere in the tree, or null.
+const Element* find_element(const Elements& elements, std::string_view id);
+/// The step of that id of an element, or null; and where it stands, or −1.
+const Step* find_step(const Element& element, std::string_view id);
+int index_of_step(const Element& element, std::string_view id);
+const Light* find_light(const Piece& piece, std::string_view id);
+/// The list that directly holds that element, or null; and the id of the group it is the list of, "" for the
+/// canvas and for elements there are none of.
+const Elements* find_siblings(const Piece& piece, std::string_view id);
+std::string group_of(const Piece& piece, std::string_view id);
+/// Calls `visit` for every element, parents before their children.
+void for_each_element(const Elements& elements, const std::function<void(const Element&)>& visit);
+/// Calls `visit` for every light, those of the moods that wait among them.
+void for_each_light(const Piece& piece, const std::function<void(const Light&)>& visit);
+
+// Changing one thing makes new nodes along the way to it. What is not there is not changed: false.
+
+bool change(Elements& elements, std::string_view id, const std::function<void(Element&)>& work);
+bool change(Piece& piece, std::string_view id, const std::function<void(Element&)>& work);
+bool change_step(Piece& piece, std::string_view element, std::string_view step,
+                 const std::function<void(Step&)>& work);
+bool change_light(Piece& piece, std::string_view id, const std::function<void(Light&)>& work);
+/// Every element, children before their parents.
+void change_all(Elements& elements, const std::function<void(Element&)>& work);
+/// Every light, those of the moods that wait among them.
+void change_all_lights(Piece& piece, const std::function<void(Light&)>& work);
+/// The list of a group's elements, or with "" the canvas's.
+bool change_list(Piece& piece, std::string_view group, const std::function<void(Elements&)>& work);
+
+/// The same piece lit by one of its moods; the one in use goes to its place in the list. Unknown ids change
+/// nothing.
+void use_mood(Piece& piece, std::string_view id);
+
+/// An id that starts like `wish` (letters, digits, dashes) and that no element or light of the piece has.
 std::string free_id(const Piece& piece, std::string_view wish);
+/// The same among the steps of an element.
+std::string free_step_id(const Element& element, std::string_view wish);
 
 } // namespace bathylux

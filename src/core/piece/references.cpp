@@ -2,172 +2,237 @@
 
 #include <algorithm>
 #include <map>
+#include <set>
 
 #include "core/error.h"
-#include "core/piece/lights.h"
-#include "core/piece/sources.h"
-#include "core/relief/by_hand.h"
 
 namespace bathylux {
 
-std::vector<std::string> maps_of(const Element& e) {
-    std::vector<std::string> out;
-    if (e.mix.mask) out.push_back(e.mix.mask->element);
-    for (const Step& s : e.steps)
-        if (s.map) out.push_back(s.map->element);
-    if (e.surface)
-        for (const SurfaceMap& m : e.surface->maps)
-            if (m.map) out.push_back(m.map->element);
-    return out;
-}
-
 namespace {
 
-/// Calls `work` for every described part that may name files and holds no strokes.
-template <class F> void each_part(Element& e, const F& work) {
-    if (!e.source.is("paint")) work(e.source);
-    for (Step& s : e.steps)
-        if (!s.what.is("by_hand")) work(s.what);
+/// Calls `work` for every map of an element: its mask, its steps' and its surface's.
+void each_map(const Element& e, const std::function<void(const std::optional<MapRef>&)>& work) {
+    work(e.mix.mask);
+    for (const Step& s : e.steps) work(s.map);
+    if (e.surface)
+        for (const SurfaceMap& m : e.surface->maps) work(m.map);
 }
+void change_maps(Element& e, const std::function<void(std::optional<MapRef>&)>& work) {
+    work(e.mix.mask);
+    for (auto& s : e.steps)
+        if (s->map) s = s.with([&](Step& step) { work(step.map); });
+    if (e.surface)
+        for (SurfaceMap& m : e.surface->maps) work(m.map);
+}
+
+/// Calls `work` for every described part of an element.
+void each_part(const Element& e, const std::function<void(const Described&)>& work) {
+    work(e.source);
+    for (const Step& s : e.steps) work(s.what);
+}
+void change_parts(Element& e, const std::function<void(Described&)>& work) {
+    work(e.source);
+    for (auto& s : e.steps) s = s.with([&](Step& step) { work(step.what); });
+}
+
+bool is_by_hand(const Described& d) { return d.kind().by_hand; }
+
+/// The files a described part names, replaced.
+void rename_in(Described& d, const std::function<std::string(const std::string&)>& rename) {
+    for (const Parameter& p : d.kind().parameters) {
+        if (p.type == Parameter::Type::file) {
+            const auto name = std::get<std::string>(d.get(p));
+            if (name.empty()) continue;
+            if (const std::string now = rename(name); now != name) d = d.with(p, now);
+        } else if (p.type == Parameter::Type::files) {
+            const auto before = std::get<std::vector<std::string>>(d.get(p));
+            auto names = before;
+            for (std::string& n : names) n = rename(n);
+            if (names != before) d = d.with(p, names);
+        }
+    }
+}
+
+std::string called(const Element& e) { return in_quotes(e.name.empty() ? e.id : e.name); }
 
 } // namespace
 
+std::vector<std::string> read_by(const Element& e) {
+    std::vector<std::string> out;
+    each_map(e, [&](const std::optional<MapRef>& m) {
+        if (reads(m)) out.push_back(m->element);
+    });
+    each_part(e, [&](const Described& d) {
+        for (const Parameter& p : d.kind().parameters)
+            if (p.type == Parameter::Type::element)
+                if (auto id = std::get<std::string>(d.get(p)); !id.empty()) out.push_back(std::move(id));
+    });
+    return out;
+}
+
+void rename_references(Element& e, const std::function<std::string(const std::string&)>& rename) {
+    change_maps(e, [&](std::optional<MapRef>& m) {
+        if (m && !m->element.empty()) m->element = rename(m->element);
+    });
+    change_parts(e, [&](Described& d) {
+        for (const Parameter& p : d.kind().parameters)
+            if (p.type == Parameter::Type::element)
+                if (const auto id = std::get<std::string>(d.get(p)); !id.empty()) d = d.with(p, rename(id));
+    });
+    for (auto& c : e.elements) c = c.with([&](Element& child) { rename_references(child, rename); });
+}
+
 void rename_files(Element& element, const std::function<std::string(const std::string&)>& rename) {
-    each_part(element, [&](Described& d) {
-        for (const Parameter& p : d.kind().parameters) {
-            if (p.type == Parameter::Type::file) {
-                const auto name = std::get<std::string>(d.get(p));
-                if (name.empty()) continue;
-                if (const std::string now = rename(name); now != name) d = d.with(p, now);
-            } else if (p.type == Parameter::Type::files) {
-                auto names = std::get<std::vector<std::string>>(d.get(p));
-                for (std::string& n : names) n = rename(n);
-                d = d.with(p, names);
-            }
-        }
+    change_parts(element, [&](Described& d) {
+        if (!is_by_hand(d)) rename_in(d, rename);
     });
 }
 
 std::vector<std::string> files_of(const Element& element) {
     std::vector<std::string> out;
-    Element copy = element;
-    copy.elements.clear();
-    rename_files(copy, [&](const std::string& name) {
-        out.push_back(name);
-        return name;
+    each_part(element, [&](const Described& d) {
+        Described copy = d;
+        if (!is_by_hand(d)) rename_in(copy, [&](const std::string& name) { return out.push_back(name), name; });
     });
     return out;
 }
 
-namespace {
-
-/// Calls `work` with every sky that shows a file.
-template <class P, class F> void each_panorama(P& piece, const F& work) {
-    const auto look = [&](auto& lights) {
-        for (auto& l : lights)
-            if (const auto* sky = l.what.template as<SkyLight>(); sky && !sky->file.empty())
-                work(l, sky->file);
-    };
-    look(piece.lights);
-    for (auto& t : piece.takes) look(t.lights);
-}
-
-} // namespace
-
 std::vector<std::string> light_files(const Piece& piece) {
     std::vector<std::string> out;
-    each_panorama(piece, [&](const Light&, const std::string& file) { out.push_back(file); });
+    for_each_light(piece, [&](const Light& l) {
+        Described copy = l.what;
+        rename_in(copy, [&](const std::string& name) { return out.push_back(name), name; });
+    });
     return out;
 }
 
 void rename_light_files(Piece& piece, const std::function<std::string(const std::string&)>& rename) {
-    each_panorama(piece,
-                  [&](Light& l, const std::string& file) { l.what = l.what.with("file", rename(file)); });
+    change_all_lights(piece, [&](Light& l) { rename_in(l.what, rename); });
+}
+
+void rename_all_files(Piece& piece, const std::function<std::string(const std::string&)>& rename) {
+    change_all(piece.elements, [&](Element& e) { rename_files(e, rename); });
+    rename_light_files(piece, rename);
 }
 
 std::vector<std::pair<std::string, double>> strokes_of(const Element& e) {
     std::vector<std::pair<std::string, double>> out;
-    if (const auto* p = e.source.as<PaintSource>(); p && !p->file.empty())
-        out.emplace_back(p->file, p->density);
-    for (const Step& s : e.steps)
-        if (const auto* h = s.what.as<ByHand>(); h && !h->file.empty()) out.emplace_back(h->file, h->density);
+    each_part(e, [&](const Described& d) {
+        if (!is_by_hand(d)) return;
+        if (auto file = std::get<std::string>(d.get("file")); !file.empty())
+            out.emplace_back(std::move(file), std::get<double>(d.get("density")));
+    });
     return out;
 }
 
 void rename_strokes(Element& e, const std::string& from, const std::string& to) {
-    const auto rename = [&](Described& d) {
-        if (std::get<std::string>(d.get("file")) == from) d = d.with("file", to);
-    };
-    if (e.source.is("paint")) rename(e.source);
-    for (Step& s : e.steps)
-        if (s.what.is("by_hand")) rename(s.what);
+    change_parts(e, [&](Described& d) {
+        if (is_by_hand(d) && std::get<std::string>(d.get("file")) == from) d = d.with("file", to);
+    });
 }
 
 namespace {
 
-/// Depth first (Tarjan 1972): an element met again while it is still being walked closes a circle.
-struct Walk {
-    const Piece& piece;
-    enum class State { fresh, open, done };
-    std::map<std::string, State, std::less<>> states{};
-    std::vector<const Element*> trail{};
+/// Depth first (Tarjan 1972): an element met again while it is still being walked closes a circle. Every
+/// element is walked once.
+class Walk {
+  public:
+    explicit Walk(const Piece& piece) {
+        for_each_element(piece.elements, [&](const Element& e) { by_id_[e.id] = &e; });
+    }
 
     /// The circle found, first element repeated at its end; empty when there is none.
     std::vector<const Element*> visit(const Element& e) {
-        State& state = states[e.id];
+        State& state = states_[e.id];
         if (state == State::done) return {};
-        trail.push_back(&e);
+        trail_.push_back(&e);
         if (state == State::open) {
             const auto first =
-                std::find_if(trail.begin(), trail.end() - 1, [&](const Element* o) { return o->id == e.id; });
-            return {first, trail.end()};
+                std::find_if(trail_.begin(), trail_.end() - 1, [&](const Element* o) { return o->id == e.id; });
+            return {first, trail_.end()};
         }
         state = State::open;
         for (const Element& c : e.elements)
             if (auto found = visit(c); !found.empty()) return found;
-        for (const std::string& id : maps_of(e))
-            if (const Element* map = find_element(piece.elements, id))
-                if (auto found = visit(*map); !found.empty()) return found;
-        states[e.id] = State::done;
-        trail.pop_back();
+        for (const std::string& id : read_by(e))
+            if (const auto map = by_id_.find(id); map != by_id_.end())
+                if (auto found = visit(*map->second); !found.empty()) return found;
+        states_[e.id] = State::done;
+        trail_.pop_back();
         return {};
     }
+
+  private:
+    enum class State { fresh, open, done };
+    std::map<std::string, const Element*, std::less<>> by_id_;
+    std::map<std::string, State, std::less<>> states_;
+    std::vector<const Element*> trail_;
 };
+
+std::vector<const Element*> circle_in(const Piece& piece) {
+    Walk walk(piece);
+    for (const Element& e : piece.elements)
+        if (auto circle = walk.visit(e); !circle.empty()) return circle;
+    return {};
+}
 
 } // namespace
 
 std::string cycle_in(const Piece& piece) {
-    Walk walk{piece};
-    for (const Element& e : piece.elements) {
-        const auto circle = walk.visit(e);
-        if (circle.empty()) continue;
-        std::string names;
-        for (const Element* c : circle)
-            names += (names.empty() ? "" : " reads ") + in_quotes(c->name.empty() ? c->id : c->name);
-        return "Elements read one another in a circle: " + names + ". Take one of these maps or masks away.";
-    }
-    return {};
+    const auto circle = circle_in(piece);
+    if (circle.empty()) return {};
+    std::string names;
+    for (const Element* c : circle) names += (names.empty() ? "" : " reads ") + called(*c);
+    return "Elements read one another in a circle: " + names + ". Take one of these maps or masks away.";
 }
 
 void refuse_cycles(const Piece& piece) {
     if (const std::string found = cycle_in(piece); !found.empty()) throw Error(found);
 }
 
+std::vector<std::string> open_circles(Piece& piece) {
+    std::vector<std::string> told;
+    for (auto circle = circle_in(piece); !circle.empty(); circle = circle_in(piece)) {
+        // The last link that is a map, seen from where the walk began, closes the circle.
+        std::string user, map, says;
+        for (std::size_t i = circle.size() - 1; i > 0 && user.empty(); --i) {
+            const auto read = read_by(*circle[i - 1]);
+            if (std::find(read.begin(), read.end(), circle[i]->id) == read.end()) continue;
+            user = circle[i - 1]->id, map = circle[i]->id;
+            says = called(*circle[i - 1]) + " reads " + called(*circle[i]);
+        }
+        if (user.empty()) break; // nothing that could be switched off; cannot be
+        change(piece, user, [&](Element& e) {
+            change_maps(e, [&](std::optional<MapRef>& m) {
+                if (m && m->element == map) m->on = false;
+            });
+            change_parts(e, [&](Described& d) {
+                for (const Parameter& p : d.kind().parameters)
+                    if (p.type == Parameter::Type::element && std::get<std::string>(d.get(p)) == map)
+                        d = d.with(p, std::string());
+            });
+        });
+        told.push_back(says);
+    }
+    return told;
+}
+
 std::vector<std::string> users_of(const Piece& piece, std::string_view id) {
     std::vector<std::string> out;
     for_each_element(piece.elements, [&](const Element& e) {
-        const auto maps = maps_of(e);
-        if (std::find(maps.begin(), maps.end(), id) != maps.end()) out.push_back(e.id);
+        const auto read = read_by(e);
+        if (std::find(read.begin(), read.end(), id) != read.end()) out.push_back(e.id);
     });
     return out;
 }
 
 bool may_read(const Piece& piece, std::string_view element, std::string_view map) {
+    if (!find_element(piece.elements, map)) return false;
     Piece trial = piece;
-    Element* e = find_element(trial.elements, element);
-    if (!e || !find_element(std::as_const(trial.elements), map)) return false;
-    e->mix.mask = MapRef{std::string(map), MapOf::alpha, 0, 1, false, {}};
-    return cycle_in(trial).empty();
+    const bool there = change(trial, element, [&](Element& e) {
+        e.mix.mask = MapRef{std::string(map), MapOf::alpha};
+    });
+    return there && cycle_in(trial).empty();
 }
 
 } // namespace bathylux

@@ -6,21 +6,26 @@
 
 namespace bathylux {
 
-/// The ids of the elements that an element reads as maps: its mask's and its steps'. Not of its children.
-std::vector<std::string> maps_of(const Element& element);
+/// The ids of the elements that an element reads: as masks and maps that are switched on, and by its described
+/// parts. Not of its children.
+std::vector<std::string> read_by(const Element& element);
+/// The same with every id replaced, switched on or not, its children's too.
+void rename_references(Element& element, const std::function<std::string(const std::string&)>& rename);
 
 /// The files that an element's source and steps name; strokes apart (see strokes_of), empty names left out.
 std::vector<std::string> files_of(const Element& element);
 /// The same with every name replaced.
 void rename_files(Element& element, const std::function<std::string(const std::string&)>& rename);
 
-/// The files that lights name, those of the takes that wait among them.
+/// The files that lights name, those of the moods that wait among them.
 std::vector<std::string> light_files(const Piece& piece);
 void rename_light_files(Piece& piece, const std::function<std::string(const std::string&)>& rename);
 
+/// Every file that anything in the piece names, strokes apart.
+void rename_all_files(Piece& piece, const std::function<std::string(const std::string&)>& rename);
+
 /// The files in which an element's strokes are kept, with their density.
 std::vector<std::pair<std::string, double>> strokes_of(const Element& element);
-
 /// Has an element's strokes kept in another file.
 void rename_strokes(Element& element, const std::string& from, const std::string& to);
 
@@ -29,8 +34,10 @@ void rename_strokes(Element& element, const std::string& from, const std::string
 std::string cycle_in(const Piece& piece);
 /// Throws that sentence as an Error.
 void refuse_cycles(const Piece& piece);
+/// Switches off every map or mask that closes a circle; says of each whose it was and what it read.
+std::vector<std::string> open_circles(Piece& piece);
 
-/// The elements that read `id` as a map.
+/// The elements that read `id`.
 std::vector<std::string> users_of(const Piece& piece, std::string_view id);
 /// Whether `element` may read `map` without a circle.
 bool may_read(const Piece& piece, std::string_view element, std::string_view map);

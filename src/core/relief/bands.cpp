@@ -2,7 +2,7 @@
 
 #include "core/field/gaussian.h"
 #include "core/field/parallel.h"
-#include "core/relief/height.h"
+#include "core/step/height.h"
 #include "core/relief/smoothing.h"
 
 namespace bathylux {

@@ -1,7 +1,7 @@
 #pragma once
 #include <array>
 
-#include "core/piece/step_kind.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux {
 
@@ -13,6 +13,7 @@ struct Bands {
 
     static constexpr std::string_view id = "bands", name = "Bands", group = "shape depth",
                                       help = "Weighs fine, medium and broad detail apart";
+    static constexpr Channels reads = channel::height, gives = channel::height;
     static constexpr bool spreads = true;
     static constexpr std::array parameters{
         number<&Bands::fine>("fine", "Fine", Unit::ratio, {0, 4}, "Weight of detail up to the fine size"),

@@ -2,7 +2,7 @@
 
 #include "core/field/hash.h"
 #include "core/field/parallel.h"
-#include "core/relief/height.h"
+#include "core/step/height.h"
 #include "core/shape/distance.h"
 #include "core/shape/mitre.h"
 

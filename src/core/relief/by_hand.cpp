@@ -2,8 +2,7 @@
 
 #include "core/field/hash.h"
 #include "core/paint/painting.h"
-#include "core/relief/height.h"
-#include "core/render/map.h"
+#include "core/step/height.h"
 
 namespace bathylux {
 

@@ -1,7 +1,7 @@
 #pragma once
 #include <array>
 
-#include "core/piece/step_kind.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux {
 
@@ -13,6 +13,8 @@ struct ByHand {
 
     static constexpr std::string_view id = "by_hand", name = "By hand", group = "shape depth",
                                       help = "What the brushes did to this element";
+    static constexpr Channels reads = channel::height, gives = channel::all;
+    static constexpr bool by_hand = true;
     static constexpr bool spreads = false;
     static constexpr std::array parameters{
         bathylux::file<&ByHand::file>(

@@ -1,7 +1,7 @@
 #pragma once
 #include <array>
 
-#include "core/piece/step_kind.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux {
 
@@ -14,6 +14,7 @@ struct HeightCurve {
         id = "curve",
         name = "Curve", group = "shape depth",
         help = "Sends heights through a curve, or just holds them between two levels";
+    static constexpr Channels reads = channel::height, gives = channel::height;
     static constexpr bool spreads = false;
     static constexpr std::array parameters{
         number<&HeightCurve::low>("low", "From height", Unit::px, {-60, 60},
@@ -21,7 +22,7 @@ struct HeightCurve {
         number<&HeightCurve::high>("high", "To height", Unit::px, {-60, 60},
                                    "Where the curve ends; higher heights are held here"),
         bathylux::profile<&HeightCurve::profile>("profile", "Curve",
-                                                 "Height in across, height out up; chamfer is straight"),
+                                                 "Height in across, height out up; chamfer is straight").ranked(Rank::first),
     };
 
     /// low + (high − low) curve((h − low) ÷ (high − low)), the argument held in 0…1. Levels count from the

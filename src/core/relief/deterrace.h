@@ -1,7 +1,7 @@
 #pragma once
 #include <array>
 
-#include "core/piece/step_kind.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux {
 
@@ -11,6 +11,7 @@ struct Deterrace {
 
     static constexpr std::string_view id = "deterrace", name = "Take out stair-steps", group = "shape depth",
                                       help = "Makes smooth ground of 8-bit steps; edges stay";
+    static constexpr Channels reads = channel::height, gives = channel::height;
     static constexpr bool spreads = true;
     static constexpr std::array parameters{
         number<&Deterrace::reach_px>("reach", "Up to", Unit::px, {4, 200, 1, 2000},

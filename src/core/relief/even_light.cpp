@@ -3,7 +3,7 @@
 #include "core/field/fourier.h"
 #include "core/field/gaussian.h"
 #include "core/field/parallel.h"
-#include "core/relief/height.h"
+#include "core/step/height.h"
 #include "core/relief/tones.h"
 
 namespace bathylux {

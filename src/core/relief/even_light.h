@@ -2,7 +2,7 @@
 #include <array>
 #include <limits>
 
-#include "core/piece/step_kind.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux {
 
@@ -15,10 +15,11 @@ struct EvenLight {
 
     static constexpr std::string_view id = "even_light", name = "Even light", group = "give depth",
                                       help = "Takes uneven and slanting light out of a photograph's tones";
+    static constexpr Channels reads = channel::tone, gives = channel::tone;
     static constexpr bool spreads = false;
     static constexpr std::array parameters{
         number<&EvenLight::amount>("amount", "Even out", Unit::ratio, {0, 1, 0, 1},
-                                   "How much of slow changes is taken out"),
+                                   "How much of slow changes is taken out").as(Said::percent),
         number<&EvenLight::size>("size", "Slower than", Unit::px, {8, 600, 1, 10000},
                                  "Changes wider than this are light, not relief"),
         number<&EvenLight::shading>("shading", "Slanting light", Unit::ratio, {0, 1, 0, 1},
@@ -26,7 +27,7 @@ struct EvenLight {
         toggle<&EvenLight::find_angle>("find_angle", "Find its direction",
                                        "From the picture itself, light taken to come from above"),
         number<&EvenLight::angle>("angle", "Comes from", Unit::degrees, {-180, 180},
-                                  "0 from the right, 90 from the top"),
+                                  "0 from the right, 90 from the top").only_when("find_angle", "false"),
     };
 
     /// Leaves a tone t′ for the steps that follow. Uneven light: the tone ÷ its Gaussian mean (the mean is

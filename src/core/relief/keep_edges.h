@@ -1,7 +1,7 @@
 #pragma once
 #include <array>
 
-#include "core/piece/step_kind.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux {
 
@@ -12,6 +12,7 @@ struct KeepEdges {
 
     static constexpr std::string_view id = "smooth", name = "Smooth, edges kept", group = "shape depth",
                                       help = "Smooths gentle ground and keeps steep edges";
+    static constexpr Channels reads = channel::height, gives = channel::height;
     static constexpr bool spreads = true;
     static constexpr std::array parameters{
         number<&KeepEdges::radius>("radius", "Radius", Unit::px, {0, 40, 0, 4000},

@@ -2,7 +2,7 @@
 
 #include "core/field/median.h"
 #include "core/field/parallel.h"
-#include "core/relief/height.h"
+#include "core/step/height.h"
 
 namespace bathylux {
 

@@ -1,7 +1,7 @@
 #pragma once
 #include <array>
 
-#include "core/piece/step_kind.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux {
 
@@ -11,6 +11,7 @@ struct Median {
 
     static constexpr std::string_view id = "median", name = "Median", group = "shape depth",
                                       help = "Takes out specks and melts corners; edges stay";
+    static constexpr Channels reads = channel::height, gives = channel::height;
     static constexpr bool spreads = true;
     static constexpr std::array parameters{
         number<&Median::radius>("radius", "Radius", Unit::px, {0, 40, 0, 1000},

@@ -1,6 +1,6 @@
 #include "core/relief/meet_edges.h"
 
-#include "core/relief/height.h"
+#include "core/step/height.h"
 
 namespace bathylux {
 

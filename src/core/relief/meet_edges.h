@@ -2,7 +2,7 @@
 #include <array>
 #include <limits>
 
-#include "core/piece/step_kind.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux {
 
@@ -12,6 +12,7 @@ struct MeetEdges {
 
     static constexpr std::string_view id = "meet_edges", name = "Edges meet", group = "shape depth",
                                       help = "Draws opposite edges of the canvas together, so that it tiles";
+    static constexpr Channels reads = channel::height, gives = channel::height;
     static constexpr bool spreads = false;
     static constexpr std::array parameters{
         number<&MeetEdges::width>("width", "Within", Unit::px, {4, 400, 1, 8192},

@@ -1,7 +1,7 @@
 #pragma once
 #include <array>
 
-#include "core/piece/step_kind.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux {
 
@@ -11,9 +11,10 @@ struct Raise {
 
     static constexpr std::string_view id = "raise", name = "Raise", group = "give depth",
                                       help = "Lifts the whole element; negative sinks it";
+    static constexpr Channels reads = channel::height, gives = channel::height;
     static constexpr bool spreads = false;
     static constexpr std::array parameters{
-        number<&Raise::amount>("amount", "Amount", Unit::px, {-60, 60}, "Height added everywhere"),
+        number<&Raise::amount>("amount", "Amount", Unit::px, {-60, 60}, "Height added everywhere").as(Said::up_down),
     };
 
     Bundle apply(const Bundle& below, const Context& context) const;

@@ -1,7 +1,7 @@
 #pragma once
 #include <array>
 
-#include "core/piece/step_kind.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux {
 
@@ -12,6 +12,7 @@ struct Sharpen {
 
     static constexpr std::string_view id = "sharpen", name = "Sharpen", group = "shape depth",
                                       help = "Brings out detail of a size";
+    static constexpr Channels reads = channel::height, gives = channel::height;
     static constexpr bool spreads = true;
     static constexpr std::array parameters{
         number<&Sharpen::radius>("radius", "Radius", Unit::px, {0.5, 40, 0, 4000},

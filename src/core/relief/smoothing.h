@@ -1,7 +1,7 @@
 #pragma once
 #include <stop_token>
 
-#include "core/piece/bundle.h"
+#include "core/step/bundle.h"
 
 namespace bathylux {
 

@@ -1,7 +1,7 @@
 #include "core/relief/soften.h"
 
 #include "core/field/gaussian.h"
-#include "core/relief/height.h"
+#include "core/step/height.h"
 #include "core/relief/smoothing.h"
 
 namespace bathylux {

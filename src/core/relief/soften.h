@@ -1,7 +1,7 @@
 #pragma once
 #include <array>
 
-#include "core/piece/step_kind.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux {
 
@@ -11,6 +11,7 @@ struct Soften {
 
     static constexpr std::string_view id = "soften", name = "Soften", group = "shape depth",
                                       help = "Smooths the height evenly (Gaussian)";
+    static constexpr Channels reads = channel::height, gives = channel::height;
     static constexpr bool spreads = true;
     static constexpr std::array parameters{
         number<&Soften::radius>("radius", "Radius", Unit::px, {0, 60, 0, 4000},

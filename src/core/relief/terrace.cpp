@@ -1,27 +1,16 @@
 #include "core/relief/terrace.h"
 
 #include "core/field/parallel.h"
-#include "core/relief/height.h"
+#include "core/step/height.h"
 
 namespace bathylux {
 
 namespace {
 
-/// Lowest and highest height where the element counts at least half.
-std::pair<float, float> range_within(const Bundle& b) {
-    std::pair<float, float> out{1e30f, -1e30f};
-    const int w = b.region.width();
-    const Rows h(b.height, w), k(b.weight, w);
-    for (int y = 0; y < b.region.height(); ++y)
-        for (int x = 0; x < w; ++x)
-            if (k(y)[x] >= 0.5f) out = {std::min(out.first, h(y)[x]), std::max(out.second, h(y)[x])};
-    return out;
-}
-
 template <class F> Bundle remapped(const Bundle& below, const Context& context, const F& level) {
     Bundle out = cropped(below, context.region);
     if (!below.gives_height) return out;
-    const auto [low, high] = range_within(below);
+    const auto [low, high] = context.range;
     if (!(high > low)) return out;
     Plane& height = give_height(out);
     parallel_rows(

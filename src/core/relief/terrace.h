@@ -1,8 +1,7 @@
 #pragma once
 #include <array>
-#include <limits>
 
-#include "core/piece/step_kind.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux {
 
@@ -12,6 +11,8 @@ struct Terrace {
 
     static constexpr std::string_view id = "terrace", name = "Terraces", group = "shape depth",
                                       help = "Cuts the height into level steps";
+    static constexpr Channels reads = channel::height, gives = channel::height;
+    static constexpr bool needs_range = true;
     static constexpr bool spreads = false;
     static constexpr std::array parameters{
         whole<&Terrace::steps>("steps", "Steps", {2, 24, 2, 1000}, "Number of levels"),
@@ -23,7 +24,7 @@ struct Terrace {
     /// range; the last `slope` of every step rises straight to the next. Lowest and highest are those of the
     /// whole canvas.
     Bundle apply(const Bundle& below, const Context& context) const;
-    float reach() const { return std::numeric_limits<float>::infinity(); }
+    float reach() const { return 0; }
     std::string says() const { return said(steps) + " levels"; }
 };
 
@@ -33,6 +34,8 @@ struct TotalRise {
 
     static constexpr std::string_view id = "total_rise", name = "Total rise", group = "shape depth",
                                       help = "Stretches the height to run from one level to another";
+    static constexpr Channels reads = channel::height, gives = channel::height;
+    static constexpr bool needs_range = true;
     static constexpr bool spreads = false;
     static constexpr std::array parameters{
         number<&TotalRise::low>("low", "Lowest", Unit::px, {-60, 60}, "Height of the lowest place"),
@@ -40,7 +43,7 @@ struct TotalRise {
     };
 
     Bundle apply(const Bundle& below, const Context& context) const;
-    float reach() const { return std::numeric_limits<float>::infinity(); }
+    float reach() const { return 0; }
     std::string says() const { return said(low) + " to " + said(high) + " px"; }
 };
 

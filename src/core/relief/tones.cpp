@@ -2,10 +2,10 @@
 
 #include <numeric>
 
-#include "core/colour/srgb.h"
+#include "core/field/srgb.h"
 #include "core/field/parallel.h"
-#include "core/piece/resample.h"
-#include "core/relief/height.h"
+#include "core/step/resample.h"
+#include "core/step/height.h"
 
 namespace bathylux {
 
@@ -23,7 +23,7 @@ Plane tone_plane(const Bundle& b, Channel channel, std::stop_token stop) {
     if (b.tone && channel != Channel::alpha && !b.tone->is_constant()) return b.tone->plane();
     Plane out(w, h);
     if (b.stored) {
-        const StoredSampler sampler(*b.stored);
+        const StoredSampler sampler(*b.stored, b.region);
         parallel_rows(
             0, h,
             [&](int y) {

@@ -1,7 +1,7 @@
 #pragma once
 #include <array>
 
-#include "core/piece/step_kind.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux {
 
@@ -18,6 +18,7 @@ struct Tones {
 
     static constexpr std::string_view id = "tones", name = "Tones", group = "give depth",
                                       help = "Reads the picture's tones as height";
+    static constexpr Channels reads = channel::height | channel::tone, gives = channel::height;
     static constexpr bool spreads = false;
     static constexpr std::array parameters{
         choice<&Tones::channel, channel_names>("channel", "Channel", "Which of the picture's values is read"),
@@ -25,9 +26,9 @@ struct Tones {
         number<&Tones::high>("high", "To tone", Unit::ratio, {0, 1}, "The tone that gives the full rise"),
         number<&Tones::gain>("gain", "Gain", Unit::ratio, {0, 6, 0, 1000},
                              "Contrast about the middle of the window; past 1 both ends are cut"),
-        number<&Tones::rise>("rise", "Rise", Unit::px, {-60, 60}, "Height of the upper tone; negative sinks"),
+        number<&Tones::rise>("rise", "Rise", Unit::px, {-60, 60}, "Height of the upper tone; negative sinks").as(Said::up_down),
         bathylux::profile<&Tones::curve>("curve", "Curve",
-                                         "Tone in across, height out up; chamfer is straight"),
+                                         "Tone in across, height out up; chamfer is straight").ranked(Rank::first),
     };
 
     /// rise × curve(½ + gain (t − ½)), t = (tone − low) ÷ (high − low). The curve's argument is held in 0…1,

@@ -3,7 +3,7 @@
 #include <array>
 #include <cmath>
 
-#include "core/colour/srgb.h"
+#include "core/field/srgb.h"
 #include "core/field/parallel.h"
 
 namespace bathylux {

@@ -1,75 +1,76 @@
 #pragma once
 #include <functional>
-#include <list>
 #include <mutex>
+#include <optional>
 #include <stop_token>
 #include <unordered_map>
 
-#include "core/piece/bundle.h"
-#include "core/render/join.h"
-#include "core/render/scene.h"
+#include "core/render/budget.h"
+#include "core/render/graph.h"
 
 namespace bathylux {
 
-/// Evaluates pieces: pure functions of the scene, the region and the scale, whose results are kept by a
-/// hash of exactly those, up to a budget of bytes (0 keeps nothing). May be used from several threads.
-class Evaluator : public Memo {
-  public:
-    explicit Evaluator(std::size_t budget_bytes = 256u << 20) : budget_(budget_bytes) {}
+/// How large canvases are cut: in one go up to so many px, beyond that in tiles of so many px a side.
+struct Cut {
+    long long whole = 4 << 20;
+    int side = 1024;
+    bool one(Region canvas) const { return canvas.area() <= whole; }
+};
+/// The tiles of a canvas that touch `region`, row by row; all of it where that is one.
+std::vector<Region> tiles_of(Region canvas, Region region, Cut cut);
 
-    using Progress = std::function<void(double)>; // 0…1
+/// Tells how far something is, 0…1.
+using Progress = std::function<void(double)>;
+
+/// Runs operations: the one who decides which region of which is done when, and what is kept. Results depend on
+/// the operation, the region and what is wanted alone, and so does nothing else. May be used from several
+/// threads.
+class Evaluator {
+  public:
+    /// `budget_bytes`: how much of what was computed is kept.
+    explicit Evaluator(std::size_t budget_bytes = std::size_t{256} << 20, Cut cut = {})
+        : budget_(budget_bytes), cut_(cut) {}
+
+    /// What an operation gives over `region`, or over the part of it that lies within the canvas where it cannot
+    /// give more. Throws Cancelled when asked to stop.
+    Bundle run(const OperationPtr& operation, Region canvas, Region region, Channels wanted,
+               std::stop_token stop = {}, const Progress& progress = {});
+
+    // The same of a scene, whose operations are worked out first (see Graph).
 
     /// All elements joined, on the canvas's ground, over `region` (device px at `scale`, within the canvas).
-    /// Heights are canvas px at every scale. Throws Cancelled when asked to stop.
     Bundle relief(const Scene& scene, Region region, double scale, std::stop_token stop = {},
-                  const Progress& progress = {});
-
-    /// One element by itself (its source and steps, not mixed), over the part of `region` it can reach.
-    /// `steps`: how many of its steps to take; −1 for all. Empty region: it gives nothing there.
+                  const Progress& progress = {}, Channels wanted = channel::all);
+    /// One element by itself (its source and so many steps; −1: all; not mixed), over the part of `region` where
+    /// it can give something; an empty bundle where it cannot.
     Bundle element(const Scene& scene, std::string_view id, Region region, double scale,
                    std::stop_token stop = {}, int steps = -1);
-
     /// What an element serves as a map, 0…1, over a region of the canvas.
     Field map(const Scene& scene, const MapRef& ref, Region region, double scale, std::stop_token stop = {});
 
-    std::shared_ptr<const Plane> plane(std::uint64_t key, const std::function<Plane()>& make) override;
+    Budget& budget() { return budget_; }
+    Cut cut() const { return cut_; }
 
   private:
-    struct Frame; // one evaluation's circumstances
-    struct Kept {
-        std::uint64_t key;
-        std::shared_ptr<const void> what;
-        std::size_t bytes;
-    };
+    struct Run; // one question's circumstances
+    Bundle evaluate(const Run& run, const Operation& op, Region region, Channels wanted);
+    Bundle evaluate_one(const Run& run, const Operation& op, Region region, Channels wanted);
+    Bundle done(const Run& run, const Operation& op, Region region, Channels wanted,
+                std::optional<Bundle> first);
+    Bundle read(const Run& run, const Read& read, Region region, Channels wanted);
+    std::pair<float, float> statistic(const Run& run, const Read& read);
+    std::shared_ptr<const Bundle> find(const Run& run, const Operation& op, Region region, Channels wanted);
+    bool seen_before(const Run& run, const Operation& op);
 
-    Bundle own(const Frame& frame, const Element& element, const Placed& parent, Region region, int steps);
-    Bundle stepped(const Frame& frame, const Element& element, const Placed& placed, Region region,
-                   int steps);
-    Bundle source(const Frame& frame, const Element& element, const Placed& placed, Region region);
-    Bundle shapes(const Frame& frame, const std::vector<Layer>& layers, std::uint64_t hash, const Affine& map,
-                  Region region);
-    Bundle picture(const Frame& frame, const Element& element, const Asset& asset, const Affine& map,
-                   Region region);
-    Bundle computed(const Frame& frame, const Element& element, const Placed& placed, Region region);
-    Bundle normal_map(const Frame& frame, const Element& element, const Asset& asset, const Placed& placed,
-                      Region region);
-    void join_element(const Frame& frame, const std::vector<Element>& list, std::size_t i,
-                      const Placed& parent, Region region, Bundle& below);
-    Field map(const Frame& frame, const MapRef& ref, Region region);
-    void give_surface(const Frame& frame, const Surface& surface, Bundle& out);
-    Bundle group(const Frame& frame, const Element& element, const Placed& placed, Region region);
-
-    template <class T> std::shared_ptr<const T> find(std::uint64_t key);
-    void keep(std::uint64_t key, std::shared_ptr<const void> what, std::size_t bytes);
-
-    std::mutex mutex_;
-    std::size_t budget_, bytes_ = 0;
-    std::list<Kept> used_; // most recently used first
-    std::unordered_map<std::uint64_t, std::list<Kept>::iterator> index_;
-    std::vector<std::uint64_t> last_elements_; // hashes of the elements of the last whole evaluation
+    Budget budget_;
+    Cut cut_;
+    // Which operations earlier questions came upon: what rests below what changes is worth keeping.
+    std::mutex seen_mutex_;
+    std::unordered_map<std::uint64_t, std::uint64_t> seen_; // hash → number of the first question
+    std::uint64_t questions_ = 0;
 };
 
-/// Names everything that the relief of a scene depends on, lights left out: equal values, equal relief.
-std::uint64_t relief_hash(const Scene& scene);
+/// Names everything that the relief of a scene depends on at a scale, lights left out.
+std::uint64_t relief_hash(const Scene& scene, double scale = 1);
 
 } // namespace bathylux

@@ -59,6 +59,24 @@ void join_color(Bundle& below, const Bundle& own, const Mix& mix, std::stop_toke
         stop);
 }
 
+void join_coverage(Bundle& below, const Bundle& own, float opacity, std::stop_token stop) {
+    const Region r = own.region, b = below.region;
+    if (below.coverage.is_constant() && below.coverage.constant() == 1) return;
+    Plane& to = below.coverage.writable(b.width(), b.height());
+    const OwnRows cov(own.coverage, r);
+    parallel_rows(
+        r.y0, r.y1,
+        [&](int y) {
+            float* under = to.row(y - b.y0) + (r.x0 - b.x0);
+            const float* a = cov(y);
+            for (int x = 0; x < r.width(); ++x) {
+                const float over = a[x] * opacity;
+                if (over > 0) under[x] = over >= 1 ? 1 : over + under[x] - over * under[x];
+            }
+        },
+        stop);
+}
+
 void join_height(Bundle& below, const Bundle& own, HeightMode mode, std::stop_token stop) {
     const Region r = own.region, b = below.region;
     const int w = b.width(), h = b.height(), shift = r.x0 - b.x0;
@@ -127,12 +145,15 @@ void join_surface(Bundle& below, const Bundle& own, std::stop_token stop) {
 
 } // namespace
 
-void join(Bundle& below, const Bundle& own, const Mix& mix, std::stop_token stop) {
+void join(Bundle& below, const Bundle& own, const Mix& mix, Channels wanted, std::stop_token stop) {
     if (own.region.empty()) return;
-    join_color(below, own, mix, stop);
-    if (own.gives_height) join_height(below, own, mix.height, stop);
+    if (wanted.has(channel::color))
+        join_color(below, own, mix, stop);
+    else
+        join_coverage(below, own, mix.opacity, stop);
+    if (own.gives_height && wanted.has(channel::height)) join_height(below, own, mix.height, stop);
     const bool surface = !(own.surface_weight.is_constant() && own.surface_weight.constant() == 0);
-    if (surface) join_surface(below, own, stop);
+    if (surface && wanted.has(channel::surface)) join_surface(below, own, stop);
 }
 
 } // namespace bathylux

@@ -1,7 +1,7 @@
 #pragma once
 #include <stop_token>
 
-#include "core/piece/bundle.h"
+#include "core/step/bundle.h"
 #include "core/piece/piece.h"
 
 namespace bathylux {
@@ -11,6 +11,8 @@ namespace bathylux {
 /// Every quantity is mixed as W3C Compositing mixes colour, each with a weight of its own:
 /// W = w + w_b − w w_b and W h = w (w_b op(h_b, h) + (1 − w_b) op(0, h)) + (1 − w) w_b h_b. On the canvas,
 /// where w_b is 1, that is h = lerp(h_b, op(h_b, h), w).
-void join(Bundle& below, const Bundle& own, const Mix& mix, std::stop_token stop = {});
+/// Only what is wanted is joined, and the coverage.
+void join(Bundle& below, const Bundle& own, const Mix& mix, Channels wanted = channel::all,
+          std::stop_token stop = {});
 
 } // namespace bathylux

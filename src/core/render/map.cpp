@@ -1,7 +1,7 @@
 #include "core/render/map.h"
 
 #include "core/field/parallel.h"
-#include "core/relief/height.h"
+#include "core/step/height.h"
 #include "core/relief/tones.h"
 
 namespace bathylux {
@@ -36,18 +36,6 @@ Plane slope_plane(const Field& height, Region r, float per_px) {
 }
 
 } // namespace
-
-Field extended_with_nothing(const Field& field, Region have, Region wanted) {
-    if (have == wanted) return field;
-    Plane out(wanted.width(), wanted.height(), 0.0f);
-    const Region both = intersect(have, wanted);
-    if (both.empty()) return Field(std::move(out));
-    const Rows rows(field, have.width());
-    for (int y = both.y0; y < both.y1; ++y)
-        std::copy_n(rows(y - have.y0) + (both.x0 - have.x0), both.width(),
-                    out.row(y - wanted.y0) + (both.x0 - wanted.x0));
-    return Field(std::move(out));
-}
 
 Field map_values(const Bundle& b, const MapRef& ref, std::pair<float, float> range, Region region,
                  float per_px, std::stop_token stop) {
@@ -98,26 +86,6 @@ std::pair<float, float> height_range_of(const Bundle& b, Region canvas) {
         out = {std::min(out.first, *low), std::max(out.second, *high)};
     }
     return out;
-}
-
-void limit(Bundle& b, const Field& mask, std::stop_token stop) {
-    if (mask.is_constant() && mask.constant() == 1) return;
-    const int w = b.region.width(), h = b.region.height();
-    const Rows m(mask, w);
-    std::vector<Field*> fields{&b.color[0], &b.color[1], &b.color[2],
-                               &b.coverage, &b.weight,   &b.surface_weight};
-    for (Field* f : fields) {
-        if (f->is_constant() && f->constant() == 0) continue;
-        Plane& plane = f->writable(w, h);
-        parallel_rows(
-            0, h,
-            [&](int y) {
-                float* v = plane.row(y);
-                const float* k = m(y);
-                for (int x = 0; x < w; ++x) v[x] *= k[x];
-            },
-            stop);
-    }
 }
 
 Bundle mixed(const Bundle& before, Bundle after, const Field& amount, std::stop_token stop) {

@@ -2,7 +2,7 @@
 #include <stop_token>
 #include <utility>
 
-#include "core/piece/bundle.h"
+#include "core/step/bundle.h"
 #include "core/piece/piece.h"
 
 namespace bathylux {
@@ -16,13 +16,7 @@ Field map_values(const Bundle& element, const MapRef& ref, std::pair<float, floa
 /// Lowest and highest height of an element over the canvas; where it is not, 0.
 std::pair<float, float> height_range_of(const Bundle& element, Region canvas);
 
-/// Scales an element's coverage, and with it colour and every weight, in place. `mask` covers its region.
-void limit(Bundle& element, const Field& mask, std::stop_token stop = {});
-
 /// after where `amount` is 1, before where it is 0; all over one region.
 Bundle mixed(const Bundle& before, Bundle after, const Field& amount, std::stop_token stop = {});
-
-/// A field over `have`, over `wanted`, with 0 where there is nothing.
-Field extended_with_nothing(const Field& field, Region have, Region wanted);
 
 } // namespace bathylux

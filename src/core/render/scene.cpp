@@ -1,7 +1,7 @@
 #include "core/render/scene.h"
 
 #include "core/paint/painting.h"
-#include "core/piece/sources.h"
+#include "core/make/sprites.h"
 #include "core/relief/by_hand.h"
 
 namespace bathylux {
@@ -52,8 +52,8 @@ Placed inside_group(const Placed& group, const Canvas& canvas) {
 
 namespace {
 
-std::optional<Placed> find_parent(const Canvas& canvas, const std::vector<Element>& list,
-                                  const Placed& parent, std::string_view id) {
+std::optional<Placed> find_parent(const Canvas& canvas, const Elements& list, const Placed& parent,
+                                  std::string_view id) {
     for (const Element& e : list) {
         if (e.id == id) return parent;
         if (auto found = find_parent(canvas, e.elements, inside_group(placed_within(parent, e), canvas), id))
@@ -69,11 +69,7 @@ std::optional<Placed> parent_placed(const Piece& piece, std::string_view id) {
 }
 
 Box source_box(const Element& element, const Asset* asset) {
-    const auto about = [](double w, double h) { return Box{-w / 2, -h / 2, w / 2, h / 2}; };
-    if (const auto* r = element.source.as<RectangleSource>()) return about(r->width, r->height);
-    if (const auto* e = element.source.as<EllipseSource>()) return about(e->width, e->height);
-    if (const auto* f = element.source.as<FormSource>()) return about(f->width, f->height);
-    return asset ? about(asset->width, asset->height) : Box{};
+    return element.kind().box(element.source.data(), asset);
 }
 
 Box element_box(const Scene& scene, const Element& element, const Placed& parent) {

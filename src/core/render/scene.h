@@ -4,7 +4,7 @@
 #include <optional>
 #include <string>
 
-#include "core/piece/picture.h"
+#include "core/step/picture.h"
 #include "core/piece/piece.h"
 
 namespace bathylux {

@@ -2,7 +2,7 @@
 #include <optional>
 #include <vector>
 
-#include "core/piece/bundle.h"
+#include "core/step/bundle.h"
 #include "core/piece/piece.h"
 
 namespace bathylux {

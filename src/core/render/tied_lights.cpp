@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/piece/lights.h"
+#include "core/light/lights.h"
 #include "core/render/scene.h"
 
 namespace bathylux {
@@ -25,18 +25,18 @@ double turn_of(const Affine& m) {
 
 Described moved(const Described& what, const Affine& m) {
     Described out = what;
-    const auto place = [&](const char* x, const char* y) {
+    const auto place = [&](std::string_view x, std::string_view y) {
         const Vec2 at = m(Vec2{std::get<double>(out.get(x)), std::get<double>(out.get(y))});
         out = out.with(x, at.x).with(y, at.y);
     };
-    const auto turn = [&](const char* angle) {
+    const auto turn = [&](std::string_view angle) {
         const double a = std::get<double>(out.get(angle)) + turn_of(m);
         out = out.with(angle, std::remainder(a, 360.0));
     };
-    if (lamp_of(what)) place("x", "y");
-    if (what.is("spot")) place("target_x", "target_y");
-    if (what.is("strip") || what.is("sky")) turn("turn");
-    if (what.is("directional")) turn("angle");
+    const LightKind& kind = light_kind_of(what);
+    if (kind.stands) place("x", "y");
+    if (kind.aimed) place("target_x", "target_y");
+    if (!kind.angle.empty()) turn(kind.angle);
     return out;
 }
 
@@ -77,16 +77,15 @@ void tie_to(const Piece& piece, Light& light, const std::string& element) {
 void let_go_of(Piece& piece, const std::vector<std::string>& elements) {
     std::vector<std::string> gone = elements;
     for (const std::string& id : elements)
-        if (const Element* e = find_element(std::as_const(piece.elements), id))
+        if (const Element* e = find_element(piece.elements, id))
             for_each_element(e->elements, [&](const Element& c) { gone.push_back(c.id); });
     const auto goes = [&](const Light& l) {
-        return std::find(gone.begin(), gone.end(), l.tied) != gone.end();
+        return !l.tied.empty() && std::find(gone.begin(), gone.end(), l.tied) != gone.end();
     };
-    for (Light& l : piece.lights)
-        if (goes(l)) tie_to(piece, l, "");
-    for (Take& t : piece.takes)
-        for (Light& l : t.lights)
-            if (goes(l)) tie_to(piece, l, "");
+    const Piece before = piece;
+    change_all_lights(piece, [&](Light& l) {
+        if (goes(l)) tie_to(before, l, "");
+    });
 }
 
 } // namespace bathylux

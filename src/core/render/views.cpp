@@ -1,16 +1,37 @@
 #include "core/render/views.h"
 
+#include "core/error.h"
 #include "core/field/parallel.h"
 #include "core/light/normals.h"
 #include "core/light/occlusion.h"
-#include "core/relief/height.h"
-#include "core/render/tied_lights.h"
+#include "core/render/lit.h"
+#include "core/step/height.h"
 
 namespace bathylux {
 
 namespace {
-/// A strip holds about this many pixels: some 200 MB while it is worked on.
-constexpr long long strip_pixels = 3 << 20;
+
+/// What a view needs of the relief, and how many px around.
+struct Need {
+    Channels channels;
+    int around = 0;
+};
+Need need_of(View view) {
+    switch (view) {
+    case View::art: return {channel::color};
+    case View::height: return {channel::height};
+    case View::normals:
+    case View::slope: return {channel::height, 1};
+    case View::curvature: return {channel::height, 2};
+    case View::lit: return {channel::all, 1};
+    case View::occlusion: return {channel::height, 1};
+    case View::roughness:
+    case View::metallic: return {channel::surface};
+    case View::mask: return {channel::coverage};
+    }
+    return {channel::all, 2};
+}
+
 /// Half the divergence of the unit normal's flat part: the mean curvature of the relief as a surface.
 Plane curvature(const Bundle& relief, Region region, double scale, Edge edge, std::stop_token stop) {
     const Region wide = edge == Edge::repeat ? relief.region : intersect(grow(region, 1), relief.region);
@@ -30,36 +51,191 @@ Plane curvature(const Bundle& relief, Region region, double scale, Edge edge, st
     return out;
 }
 
-/// Rolls bright light off, on straight colour.
-void roll_off(std::array<Plane, 3>& lit, const Field& coverage, RollOff how) {
-    const int w = lit[0].width();
-    const Rows cover(coverage, w);
-    parallel_rows(0, lit[0].height(), [&](int y) {
-        const float* a = cover(y);
-        for (Plane& p : lit) {
-            float* v = p.row(y);
-            for (int x = 0; x < w; ++x)
-                if (a[x] > 0) v[x] = a[x] * rolled_off(how, v[x] / a[x]);
-        }
-    });
+/// What can be read off a relief as it is.
+Strip simple_view(View view, const Bundle& relief, Region region, double scale, Edge edge,
+                  std::stop_token stop) {
+    Strip out{region, {}};
+    const auto part = [&](const Field& f) { return cropped(f, relief.region, region); };
+    switch (view) {
+    case View::art:
+        for (const Field& c : relief.color) out.channels.push_back(part(c));
+        out.channels.push_back(part(relief.coverage));
+        break;
+    case View::height: out.channels.push_back(part(relief.height)); break;
+    case View::normals:
+        for (Plane& p : normals(relief.height, relief.region, region, static_cast<float>(scale), edge, stop))
+            out.channels.emplace_back(std::move(p));
+        break;
+    case View::slope: {
+        auto n = normals(relief.height, relief.region, region, static_cast<float>(scale), edge, stop);
+        parallel_rows(0, region.height(), [&](int y) {
+            float* z = n[2].row(y);
+            for (int x = 0; x < region.width(); ++x)
+                z[x] = std::acos(std::min(1.0f, z[x])) / static_cast<float>(radians_per_degree);
+        });
+        out.channels.emplace_back(std::move(n[2]));
+        break;
+    }
+    case View::curvature: out.channels.emplace_back(curvature(relief, region, scale, edge, stop)); break;
+    case View::roughness: out.channels.push_back(part(relief.roughness)); break;
+    case View::metallic: out.channels.push_back(part(relief.metallic)); break;
+    case View::mask: out.channels.push_back(part(relief.coverage)); break;
+    case View::lit:
+    case View::occlusion: break;
+    }
+    return out;
 }
+
+Strip strip_of(const Bundle& picture) {
+    return {picture.region, {picture.color[0], picture.color[1], picture.color[2], picture.coverage}};
+}
+
+/// A copy of `from` within `to`.
+void copy_into(std::vector<Plane>& to, Region whole, const Strip& from) {
+    for (std::size_t c = 0; c < to.size(); ++c) {
+        const Rows rows(from.channels[c], from.region.width());
+        for (int y = from.region.y0; y < from.region.y1; ++y)
+            std::copy_n(rows(y - from.region.y0), from.region.width(),
+                        to[c].row(y - whole.y0) + (from.region.x0 - whole.x0));
+    }
+}
+
+/// Everything that several views of a scene have in common.
+class Looker {
+  public:
+    Looker(Evaluator& evaluator, const Scene& scene, const std::vector<View>& views, double scale,
+           std::stop_token stop)
+        : evaluator_(evaluator), scene_(scene), views_(views), scale_(scale), stop_(std::move(stop)),
+          graph_(scene, scale), lit_{scene, graph_.relief(), graph_.canvas(), scale, lighting_of(scene)},
+          edge_(scene.piece->canvas.edge) {
+        for (const View v : views) {
+            channels_ = channels_ | need_of(v).channels;
+            around_ = std::max(around_, need_of(v).around);
+        }
+        picture_ = finished(evaluator, lit_, graph_);
+    }
+
+    /// A tile small enough to be made at once.
+    std::vector<Strip> at(Region region, const Progress& progress) {
+        const Region all = graph_.canvas();
+        // Tiles whose edges meet, and whatever small canvases' light has to know of them, are made as a whole.
+        const bool whole = evaluator_.cut().one(all) &&
+                           (edge_ == Edge::repeat ? around_ > 0 : looks_far());
+        const Region wide = whole || (edge_ == Edge::repeat && around_ > 0) ? all
+                                                                            : intersect(grow(region, around_), all);
+        const Bundle relief = evaluator_.run(lit_.relief, all, wide, channels_, stop_, progress);
+        std::vector<Strip> out;
+        for (const View v : views_) {
+            if (v == View::lit)
+                out.push_back(strip_of(evaluator_.run(picture_, all, region, channel::color, stop_)));
+            else if (v == View::occlusion) {
+                Lit seen = lit_;
+                seen.lighting = Lighting{};
+                seen.lighting.ambient = {1, 1, 1}, seen.lighting.occlusion = true;
+                out.push_back({region, {Field(*in_the_way(evaluator_, seen, region, stop_).open)}});
+            } else
+                out.push_back(simple_view(v, relief, region, scale_, edge_, stop_));
+        }
+        return out;
+    }
+
+    /// Any region, in tiles.
+    std::vector<Strip> over(Region region, const Progress& progress) {
+        if (region.area() <= evaluator_.cut().whole) return at(region, progress);
+        const auto tiles = tiles_of(graph_.canvas(), region, evaluator_.cut());
+        std::vector<std::vector<Plane>> planes;
+        for (const View v : views_) {
+            planes.emplace_back();
+            for (int c = 0; c < channels_of(v); ++c) planes.back().emplace_back(region.width(), region.height());
+        }
+        for (std::size_t i = 0; i < tiles.size(); ++i) {
+            const auto part = at(intersect(tiles[i], region), [&](double d) {
+                if (progress) progress((static_cast<double>(i) + d) / static_cast<double>(tiles.size()));
+            });
+            for (std::size_t v = 0; v < views_.size(); ++v) copy_into(planes[v], region, part[v]);
+        }
+        std::vector<Strip> out;
+        for (auto& p : planes) {
+            out.push_back({region, {}});
+            for (Plane& c : p) out.back().channels.emplace_back(std::move(c));
+        }
+        return out;
+    }
+
+    Region canvas() const { return graph_.canvas(); }
+
+  private:
+    bool looks_far() const {
+        for (const View v : views_)
+            if (v == View::occlusion || (v == View::lit && lit_.lighting.looks_far())) return true;
+        return false;
+    }
+
+    Evaluator& evaluator_;
+    Scene scene_;
+    std::vector<View> views_;
+    double scale_;
+    std::stop_token stop_;
+    Graph graph_;
+    Lit lit_;
+    Edge edge_;
+    OperationPtr picture_;
+    Channels channels_{};
+    int around_ = 0;
+};
 
 } // namespace
 
-Lighting lighting_of(const Scene& scene) {
-    Panoramas panoramas;
-    for (const Light& l : scene.piece->lights)
-        if (const auto found = scene.assets->find(panorama_key(l.id)); found != scene.assets->end())
-            panoramas[l.id] = found->second->picture;
-    return lighting_of(*scene.piece, lights_on_canvas(*scene.piece), panoramas);
+std::vector<Strip> look(Evaluator& evaluator, const Scene& scene, const std::vector<View>& views,
+                        Region region, double scale, std::stop_token stop, const Progress& progress) {
+    return Looker(evaluator, scene, views, scale, stop).over(region, progress);
+}
+
+Strip look(Evaluator& evaluator, const Scene& scene, View view, Region region, double scale,
+           std::stop_token stop, const Progress& progress) {
+    return std::move(look(evaluator, scene, std::vector{view}, region, scale, stop, progress).front());
+}
+
+void look_in_bands(Evaluator& evaluator, const Scene& scene, const std::vector<View>& views, double scale,
+                   const std::function<void(const std::vector<Strip>&)>& sink, std::stop_token stop,
+                   const Progress& progress) {
+    Looker looker(evaluator, scene, views, scale, stop);
+    const Region all = looker.canvas();
+    const int rows = evaluator.cut().one(all) ? all.height() : evaluator.cut().side;
+    for (int y = 0; y < all.y1; y += rows) {
+        const Region band{0, y, all.x1, std::min(all.y1, y + rows)};
+        sink(looker.over(band, [&](double done) {
+            if (progress) progress((band.y0 + done * band.height()) / all.height());
+        }));
+    }
+    if (progress) progress(1);
+}
+
+Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge edge,
+              const Lighting& lighting, std::stop_token stop) {
+    const auto per_px = static_cast<float>(scale);
+    if (view == View::lit)
+        return strip_of(lit_picture(relief, region, scale, edge, lighting,
+                                    in_the_way(relief.height, relief.region, per_px, edge, lighting, stop), stop));
+    if (view == View::occlusion)
+        return {region,
+                {cropped(Field(occlusion(relief.height, relief.region, per_px, edge, {}, stop)), relief.region,
+                         region)}};
+    return simple_view(view, relief, region, scale, edge, stop);
 }
 
 LitParts lit_parts(const Bundle& relief, Region region, double scale, Edge edge, const Lighting& lighting,
                    std::stop_token stop) {
+    // What stands in the way is found once for all parts.
+    const InTheWay way =
+        in_the_way(relief.height, relief.region, static_cast<float>(scale), edge, lighting, stop);
     const auto counting = [&](Counted counted) {
         Lighting l = lighting;
         l.counted = counted, l.relight = 1, l.relight_blend = BlendMode::normal;
-        return shade(relief, region, scale, edge, l, stop);
+        InTheWay counts = way;
+        if (!counted.shadow) counts.shadows.assign(counts.shadows.size(), nullptr);
+        if (!counted.occlusion) counts.open.reset();
+        return shade(relief, region, scale, edge, l, counts, stop);
     };
     const auto minus = [](std::array<Plane, 3>& from, const std::array<Plane, 3>& what) {
         for (int c = 0; c < 3; ++c)
@@ -81,60 +257,10 @@ LitParts lit_parts(const Bundle& relief, Region region, double scale, Edge edge,
     lamps.diffuse = false, lamps.highlights = true;
     part(Part::highlights) = counting(lamps);
     // What is missing from the whole is what the shadows take, and what is laid over in the end.
-    part(Part::shadow) = shade(relief, region, scale, edge, lighting, stop);
+    part(Part::shadow) = shade(relief, region, scale, edge, lighting, way, stop);
     for (const Part p : {Part::ambient, Part::occlusion, Part::diffuse, Part::highlights})
         minus(part(Part::shadow), part(p));
     return out;
-}
-
-Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge edge,
-              const Lighting& lighting, std::stop_token stop) {
-    Strip out{region, {}};
-    const auto part = [&](const Field& f) { return cropped(f, relief.region, region); };
-    switch (view) {
-    case View::art:
-        for (const Field& c : relief.color) out.channels.push_back(part(c));
-        out.channels.push_back(part(relief.coverage));
-        break;
-    case View::height: out.channels.push_back(part(relief.height)); break;
-    case View::normals:
-        for (Plane& p : normals(relief.height, relief.region, region, static_cast<float>(scale), edge, stop))
-            out.channels.emplace_back(std::move(p));
-        break;
-    case View::lit: {
-        auto lit = shade(relief, region, scale, edge, lighting, stop);
-        Field cover = part(relief.coverage);
-        show_bodies(lighting, region, scale, relief, lit, cover);
-        out.channels.push_back(std::move(cover));
-        if (lighting.roll_off != RollOff::none) roll_off(lit, out.channels[0], lighting.roll_off);
-        for (int c = 0; c < 3; ++c) out.channels.insert(out.channels.begin() + c, Field(std::move(lit[c])));
-        break;
-    }
-    case View::occlusion:
-        out.channels.push_back(
-            cropped(Field(occlusion(relief.height, relief.region, static_cast<float>(scale), edge, {}, stop)),
-                    relief.region, region));
-        break;
-    case View::slope: {
-        auto n = normals(relief.height, relief.region, region, static_cast<float>(scale), edge, stop);
-        parallel_rows(0, region.height(), [&](int y) {
-            float* z = n[2].row(y);
-            for (int x = 0; x < region.width(); ++x)
-                z[x] = std::acos(std::min(1.0f, z[x])) / static_cast<float>(radians_per_degree);
-        });
-        out.channels.emplace_back(std::move(n[2]));
-        break;
-    }
-    case View::curvature: out.channels.emplace_back(curvature(relief, region, scale, edge, stop)); break;
-    case View::roughness: out.channels.push_back(part(relief.roughness)); break;
-    case View::metallic: out.channels.push_back(part(relief.metallic)); break;
-    case View::mask: out.channels.push_back(part(relief.coverage)); break;
-    }
-    return out;
-}
-
-bool looks_far(View view, const Lighting& lighting) {
-    return view == View::occlusion || (view == View::lit && lighting.looks_far());
 }
 
 int channels_of(View view) { return is_color(view) ? 4 : view == View::normals ? 3 : 1; }
@@ -144,33 +270,6 @@ float as_share(View view, float v) {
     if (view == View::slope) return v / 90;
     if (view == View::curvature) return 0.5f + 2 * v;
     return v;
-}
-
-Region region_with_neighbours(const Canvas& canvas, Region wanted, double scale, bool whole) {
-    const Region all = canvas_region(canvas, scale);
-    return whole || canvas.edge == Edge::repeat ? all : intersect(grow(wanted, 2), all);
-}
-
-void render_strips(Evaluator& evaluator, const Scene& scene, View view, double scale,
-                   const std::function<void(const Strip&)>& sink, std::stop_token stop,
-                   const Evaluator::Progress& progress) {
-    const Canvas& canvas = scene.piece->canvas;
-    const Region all = canvas_region(canvas, scale);
-    const Lighting lighting = lighting_of(scene);
-    const int rows =
-        canvas.edge == Edge::repeat || looks_far(view, lighting)
-            ? all.height()
-            : static_cast<int>(std::clamp<long long>(strip_pixels / all.width(), 64, all.height()));
-    for (int y = 0; y < all.y1; y += rows) {
-        const Region wanted{0, y, all.x1, std::min(all.y1, y + rows)};
-        const auto part = [&](double done) {
-            if (progress) progress((wanted.y0 + done * wanted.height()) / all.height());
-        };
-        const Bundle relief =
-            evaluator.relief(scene, region_with_neighbours(canvas, wanted, scale, looks_far(view, lighting)),
-                             scale, stop, part);
-        sink(view_of(view, relief, wanted, scale, canvas.edge, lighting, stop));
-    }
 }
 
 std::pair<float, float> range_of(const Field& field) {
@@ -190,10 +289,10 @@ std::pair<float, float> stated_range(Evaluator& evaluator, const Scene& scene, d
                                      std::stop_token stop) {
     if (scene.piece->canvas.height_range) return *scene.piece->canvas.height_range;
     std::pair<float, float> out{1e30f, -1e30f};
-    render_strips(
-        evaluator, scene, View::height, scale,
-        [&](const Strip& s) {
-            const auto r = range_of(s.channels[0]);
+    look_in_bands(
+        evaluator, scene, {View::height}, scale,
+        [&](const std::vector<Strip>& s) {
+            const auto r = range_of(s[0].channels[0]);
             out = {std::min(out.first, r.first), std::max(out.second, r.second)};
         },
         stop);

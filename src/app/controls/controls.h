@@ -1,0 +1,113 @@
+#pragma once
+#include <QComboBox>
+#include <QWheelEvent>
+#include <QWidget>
+#include <functional>
+#include <optional>
+
+#include "app/document/document.h"
+#include "core/step/parameter.h"
+
+class QLabel;
+class QToolButton;
+
+namespace bathylux {
+
+/// Ties a control to a value of the piece. `get` gives none where several are chosen and differ.
+struct Binding {
+    std::function<std::optional<Value>()> get;
+    std::function<void(const Value&)> set; // one edit of the document
+};
+
+/// A control for one parameter, made from its description alone.
+class ParameterControl : public QWidget {
+    Q_OBJECT
+  public:
+    using QWidget::QWidget;
+    /// Shows what the piece says now.
+    virtual void refresh() = 0;
+};
+
+/// Numbers get a ruled scale, switches a switch, choices a list, colours a patch, profiles their drawings.
+ParameterControl* makeControl(const Parameter& parameter, const Value& standard, Binding binding,
+                              Document& document, QWidget* parent);
+
+/// An on/off switch.
+class Switch : public QWidget {
+    Q_OBJECT
+  public:
+    explicit Switch(const QString& name, QWidget* parent = nullptr);
+    void setOn(bool on);
+    bool isOn() const { return on_; }
+    QSize sizeHint() const override { return {26, 24}; }
+
+  signals:
+    void toggled(bool on);
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+    void focusInEvent(QFocusEvent*) override { update(); }
+    void focusOutEvent(QFocusEvent*) override { update(); }
+
+  private:
+    bool on_ = true;
+};
+
+/// A patch of colour; a click opens the colour chooser, which changes it live.
+class ColorPatch : public QWidget {
+    Q_OBJECT
+  public:
+    explicit ColorPatch(const QString& name, QWidget* parent = nullptr);
+    void setColor(const Color& color);
+    Color color() const { return color_; }
+    QSize sizeHint() const override { return {50, 24}; }
+
+  signals:
+    void opened();
+    void picked(const Color& color);
+    void closed();
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+    void focusInEvent(QFocusEvent*) override { update(); }
+    void focusOutEvent(QFocusEvent*) override { update(); }
+
+  private:
+    void choose();
+    Color color_;
+};
+
+/// A drop-down list with its mark drawn in the theme's colour, and which leaves the wheel to the panel.
+class DropList : public QComboBox {
+    Q_OBJECT
+  public:
+    using QComboBox::QComboBox;
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void wheelEvent(QWheelEvent* e) override { e->ignore(); }
+};
+
+/// For the event() of a widget in which Delete means something of its own: keeps the window's Delete, which
+/// takes away elements, from getting it first.
+bool keepsDelete(QEvent* e);
+
+QColor toQt(const Color& color);
+Color fromQt(const QColor& color);
+
+/// While the hand holds something that says so (strokeBegan, strokeEnded), the document is in a stroke.
+template <class W> void tieStroke(W* widget, Document& document) {
+    auto held = std::make_shared<Stroke>();
+    QObject::connect(widget, &W::strokeBegan, widget, [held, &document] { *held = document.stroke(); });
+    QObject::connect(widget, &W::strokeEnded, widget, [held] { held->end(); });
+}
+
+/// A button that is only a coloured word.
+QToolButton* linkButton(const QString& text, QWidget* parent);
+QLabel* headLabel(const QString& text, QWidget* parent);
+
+} // namespace bathylux

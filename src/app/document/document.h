@@ -1,0 +1,122 @@
+#pragma once
+#include <QObject>
+#include <QPointer>
+#include <QStringList>
+#include <QUndoStack>
+#include <memory>
+
+#include "core/piece/piece.h"
+#include "files/package.h"
+
+namespace bathylux {
+
+class Document;
+
+/// Something the hand does that takes a while: a drag, typing, a picker that stays open. While it lasts, edits of
+/// one name are one undo, and pictures may be coarse. It ends when it is told to, or with the one who holds it, and
+/// ends nobody else's.
+class Stroke {
+  public:
+    Stroke() = default;
+    ~Stroke() { end(); }
+    Stroke(Stroke&& other) noexcept;
+    Stroke& operator=(Stroke&& other) noexcept;
+    void end();
+    explicit operator bool() const { return number_ != 0; }
+
+  private:
+    friend class Document;
+    Stroke(Document* document, quint64 number);
+    QPointer<Document> document_;
+    quint64 number_ = 0;
+};
+
+/// The open piece, its history and what is chosen in it. A state is a value; undo keeps old ones. What is chosen is
+/// told by ids, which hold no matter what an edit did.
+class Document : public QObject {
+    Q_OBJECT
+  public:
+    struct State {
+        std::shared_ptr<const Piece> piece;
+        files::Store store;
+    };
+    explicit Document(QObject* parent = nullptr);
+
+    const Piece& piece() const { return *state_.piece; }
+    const State& state() const { return state_; }
+    QUndoStack& history() { return history_; }
+
+    /// Changes the piece under a name shown in the Edit menu. What changes nothing is no edit; what would have
+    /// elements read one another in a circle is refused; what throws leaves the piece as it was.
+    void edit(const QString& name, const std::function<void(Piece&)>& change);
+    /// The same where files come to be embedded too.
+    void editState(const QString& name, const std::function<void(Piece&, files::Store&)>& change);
+    /// Adds to the edit on top what was only found out after it.
+    void amend(const std::function<void(Piece&)>& change);
+    [[nodiscard]] Stroke stroke();
+    bool inStroke() const { return !strokes_.empty(); }
+    /// Names the edit that undo would take back; 0 where there is none. An offer that belongs to an edit is good
+    /// only while that is on top.
+    quint64 topEdit() const;
+
+    /// Takes another piece in: history and choice are gone.
+    /// `name`: what it is called while it has no file.
+    void replace(State state, const QString& path, const QString& name = {});
+    /// How many pieces have been taken in.
+    quint64 pieceNumber() const { return pieceNumber_; }
+    QString path() const { return path_; }
+    /// The piece as it is was written to `path`.
+    void adoptSaved(const QString& path);
+    bool isClean() const { return history_.isClean() && !recovered_; }
+    void markRecovered() { recovered_ = true; }
+    /// Nothing may be changed: the piece was written by a newer version.
+    bool readOnly() const { return piece().newer; }
+    QString title() const;
+
+    // What is chosen. Ids of elements in the order they were chosen; the last one is the one that is open.
+    const QStringList& chosen() const { return chosen_; }
+    void choose(const QStringList& ids);
+    bool isChosen(const QString& id) const { return chosen_.contains(id); }
+    const Element* element(const QString& id) const {
+        return find_element(piece().elements, id.toStdString());
+    }
+    const Element* openElement() const;
+    /// The id of the open element's open step; "" for none.
+    const QString& openStepId() const { return openStep_; }
+    const Step* openStep() const;
+    void setOpenStep(const QString& id);
+    // Lights likewise; the last one is the one whose controls are open.
+    QString chosenLight() const { return lights_.isEmpty() ? QString() : lights_.back(); }
+    const QStringList& chosenLights() const { return lights_; }
+    bool isLightChosen(const std::string& id) const { return lights_.contains(QString::fromStdString(id)); }
+    void chooseLight(const QString& id) { chooseLights(id.isEmpty() ? QStringList{} : QStringList{id}); }
+    void chooseLights(const QStringList& ids);
+    /// Adds a light to those chosen, or takes it away from them.
+    void chooseLightToo(const QString& id);
+    const Light* light() const;
+
+  signals:
+    void changed();
+    void choiceChanged();
+    void titleChanged();
+    void refused(const QString& why);
+
+  private:
+    friend class StateCommand;
+    friend class Stroke;
+    void setState(const State& state);
+    void endStroke(quint64 number);
+    /// Leaves out of what is chosen what is no more.
+    bool forgetWhatIsGone();
+
+    State state_;
+    QUndoStack history_;
+    QString path_, name_;
+    bool recovered_ = false;
+    quint64 pieceNumber_ = 0, number_ = 0; // of strokes and edits
+    std::vector<quint64> strokes_;         // under way, the latest last
+    QStringList chosen_, lights_;
+    QString openStep_;
+};
+
+} // namespace bathylux

@@ -1,0 +1,108 @@
+#pragma once
+#include <QImage>
+#include <QObject>
+#include <atomic>
+#include <condition_variable>
+#include <mutex>
+#include <optional>
+#include <thread>
+
+#include "app/document/document.h"
+#include "core/check/checks.h"
+#include "core/render/views.h"
+#include "files/resolve.h"
+
+namespace bathylux {
+
+/// What the table wants to show.
+struct Shot {
+    Document::State state;
+    double scale = 1; // device px per canvas px
+    Region region;    // device px, within the canvas
+    View left = View::height, right = View::lit;
+    std::string leftMood, rightMood; // of lit views; "": the mood in use
+    bool grey = false;               // heights in plain grey
+    double contourStep = 0;          // canvas px; 0: a round one that fits
+    bool join = false;               // the piece scrolled by half, so that its edges meet in the middle
+    bool showClipped = false;        // in the lit picture, where a channel is over 1
+    int frame = 0;                   // how many frames on sprites are
+    bool onion = false;              // their neighbours shine through
+    std::string knocked; // the element whose open step takes of its shape: what goes is hatched
+    int knockedStep = -1;
+    quint64 pieceNumber = 0; // of the document's pieces; another has other small pictures
+    bool coarse = false;     // while something moves
+};
+
+/// How often each brightness occurs in a lit picture, encoded 0…1, by its brightest channel; and what share
+/// clips.
+struct LightCounts {
+    std::array<int, 96> counts{};
+    double clipped = 0;
+    bool empty = true;
+};
+LightCounts count_light(const Strip& lit);
+
+/// What the renderer made of it.
+struct Frame {
+    quint64 generation = 0;
+    Shot shot;
+    QImage left, right;
+    std::shared_ptr<const Bundle> relief; // covers the region, at the shot's scale
+    std::shared_ptr<const Assets> assets;
+    std::pair<float, float> range; // of the whole piece, canvas px
+    double contourStep = 0;
+    double milliseconds = 0;
+    LightCounts light; // of the lit picture, the right one where both are; empty where none is
+};
+
+/// Does the work behind the window: one thread, newest request first; then small pictures of the elements;
+/// then, when all rests, the checks. Signals arrive in the window's thread.
+class Renderer : public QObject {
+    Q_OBJECT
+  public:
+    explicit Renderer(std::shared_ptr<files::Resolver> resolver = nullptr, QObject* parent = nullptr);
+    ~Renderer() override;
+
+    quint64 request(const Shot& shot);
+    /// Gives up the work under way; what is shown stays.
+    void cancel();
+    /// Nothing to do and nothing under way but checks.
+    bool idle() const;
+    /// 0…1 of the work under way, and how long it has taken, in ms.
+    std::pair<double, double> progress() const;
+    files::Resolver& resolver() { return *resolver_; }
+
+  signals:
+    void framed(std::shared_ptr<bathylux::Frame> frame);
+    void pictured(const QString& element, const QImage& picture);
+    void checked(std::shared_ptr<std::vector<bathylux::Finding>> findings);
+    void failed(const QString& why);
+
+  private:
+    void run(std::stop_token quit);
+    std::shared_ptr<Frame> render(const Shot& shot, quint64 generation, std::stop_token stop);
+    void hatchWhatGoes(QImage& image, const Scene& scene, const Shot& shot, std::stop_token stop);
+    void paintElements(const Shot& shot, std::stop_token stop);
+
+    Evaluator evaluator_;
+    std::shared_ptr<files::Resolver> resolver_;
+    mutable std::mutex mutex_;
+    std::condition_variable_any wake_;
+    std::optional<Shot> wanted_;
+    quint64 generation_ = 0;
+    std::stop_source working_, all_; // the sharp work under way; all work, coarse too
+    bool busy_ = false;
+    std::atomic<double> done_ = 0;
+    std::atomic<qint64> since_ = 0;
+    std::map<QString, std::uint64_t> pictured_; // what each element's small picture shows
+    quint64 picturedPiece_ = 0;
+    std::uint64_t rangeOf_ = 0;
+    std::pair<float, float> range_{0, 0};
+    std::jthread thread_;
+};
+
+/// A small picture of a piece, lit; for thumbnails.
+QImage litPicture(Evaluator& evaluator, const Scene& scene, QSize box, std::stop_token stop = {});
+QImage toImage(const struct Pixels& pixels);
+
+} // namespace bathylux

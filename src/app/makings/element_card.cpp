@@ -1,0 +1,220 @@
+#include "app/makings/element_card.h"
+
+#include <QLabel>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+#include "app/controls/step_row.h"
+#include "app/controls/theme.h"
+#include "app/makings/element_head.h"
+#include "app/makings/map_rows.h"
+#include "core/piece/references.h"
+
+namespace bathylux {
+
+ElementCard::ElementCard(Desk& desk, const Element& e, const Folds& folds, ElementHead* head, QWidget* parent)
+    : QWidget(parent), desk_(desk), folds_(folds), id_(QString::fromStdString(e.id)) {
+    const Theme& t = Theme::current();
+    setObjectName("card");
+    setAttribute(Qt::WA_StyledBackground);
+    setStyleSheet(QString("#card { background: %1; border: 1px solid %2; border-left: 3px solid %2; }")
+                      .arg(t.selection.name(), t.accent.name()));
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(3, 1, 1, 8);
+    box->setSpacing(0);
+    box->addWidget(head);
+    auto* inner = new QVBoxLayout;
+    inner->setContentsMargins(8, 2, 10, 0);
+    inner->setSpacing(1);
+    box->addLayout(inner);
+    if (const auto several = desk_.document.chosen().size(); several > 1) {
+        auto* label = new QLabel(tr("%1 chosen: what is set here is set for all.").arg(several), this);
+        label->setWordWrap(true);
+        label->setStyleSheet("color: " + t.second.name());
+        inner->addWidget(label);
+    }
+    addSource(inner, e);
+    addFold(
+        inner, "placement", tr("Placement"),
+        [this]() -> QString {
+            const Element* now = element();
+            if (!now) return {};
+            const Placement& pl = now->placement;
+            QString s = tr("at %1, %2").arg(said(pl.x).c_str()).arg(said(pl.y).c_str());
+            if (pl.turn != 0) s += tr(", turned %1°").arg(said(pl.turn).c_str());
+            if (pl.scale_u != 1 || pl.scale_v != 1)
+                s += std::abs(pl.scale_u) == std::abs(pl.scale_v)
+                         ? tr(", %1 %").arg(said(100 * std::abs(pl.scale_u)).c_str())
+                         : tr(", %1 × %2 %")
+                               .arg(said(100 * pl.scale_u).c_str())
+                               .arg(said(100 * pl.scale_v).c_str());
+            return s;
+        },
+        [&](QVBoxLayout* to) { addPlacement(to, e); });
+    addFold(
+        inner, "mix", tr("Mixing"),
+        [this]() -> QString {
+            const Element* now = element();
+            if (!now) return {};
+            static constexpr const char* heights[] = {"adds height",       "takes height away",
+                                                      "the higher counts", "the lower counts",
+                                                      "replaces height",   "carves"};
+            const Mix& mix = now->mix;
+            QString s = qs(blend_names[static_cast<int>(mix.blend)]).replace('-', ' ');
+            if (mix.mask) s = (mix.mask->on ? tr("masked, ") : tr("mask off, ")) + s;
+            if (mix.clip) s = tr("clipped, ") + s;
+            if (mix.opacity < 1) s += tr(" at %1 %").arg(qRound(100 * mix.opacity));
+            return s + ", " + tr(heights[static_cast<int>(mix.height)]);
+        },
+        [&](QVBoxLayout* to) { addMixing(to); });
+    addUsers(inner, e);
+    addSurface(inner, e);
+    addSteps(inner, e);
+}
+
+QString ElementCard::signature(const Desk& desk, const Element& e) {
+    const auto counted = [](const Described& d) {
+        QString out;
+        for (const Parameter& p : d.kind().parameters) out += d.counts(p) ? '1' : '0';
+        return out;
+    };
+    const auto map = [](const std::optional<MapRef>& m) {
+        return m ? "<" + QString::fromStdString(m->element) + ">" : QString("-");
+    };
+    QString s = counted(e.source) + map(e.mix.mask);
+    for (const Step& step : e.steps)
+        s += QString::fromStdString(step.id) + qs(step.kind().id) + counted(step.what) + map(step.map) + ",";
+    if (e.surface) {
+        for (const Parameter& p : Surface::parameters)
+            s += counts(Surface::parameters, &*e.surface, p) ? '1' : '0';
+        for (const SurfaceMap& m : e.surface->maps) s += QString::fromStdString(m.parameter) + map(m.map);
+    }
+    s += QString::number(users_of(desk.document.piece(), e.id).size());
+    if (const Asset* a = desk.asset(e.id))
+        s += (a->trouble.empty() ? "+" : "!") + QString::number(a->picture ? a->picture->hash : 0, 16);
+    for (const std::string& f : files_of(e)) s += desk.document.state().store.is_embedded(f) ? "in" : "out";
+    return s;
+}
+
+void ElementCard::refresh() {
+    for (ParameterControl* c : controls_) c->refresh();
+    for (const auto& r : refreshers_) r();
+}
+
+void ElementCard::add(QVBoxLayout* to, const Parameter& p, const Value& standard, Place<Value> place) {
+    auto* control = makeControl(p, standard, ofChosen(desk_.document, p, std::move(place)), desk_.document, this);
+    if (!control) return;
+    controls_.push_back(control);
+    to->addWidget(control);
+}
+
+void ElementCard::addFold(QVBoxLayout* to, const QString& key, const QString& name,
+                          std::function<QString()> says, const std::function<void(QVBoxLayout*)>& fill) {
+    const bool open = folds_.value(key);
+    auto* row = new StepRow(false, this);
+    const auto show = [row, name, says, open] { row->setFace(name, open ? QString() : says(), true, open); };
+    show();
+    refreshers_.push_back(show);
+    to->addWidget(row);
+    connect(row, &StepRow::clicked, this, [this, key] { emit foldAsked(key); });
+    if (!open) return;
+    auto* box = new QVBoxLayout;
+    box->setContentsMargins(6, 0, 0, 6);
+    box->setSpacing(1);
+    to->addLayout(box);
+    fill(box);
+}
+
+void ElementCard::addMap(QVBoxLayout* to, const QString& label, const QString& none, const MapPlace& place) {
+    addMapRows(to, desk_, id_.toStdString(), label, none, place, this,
+               [this](ParameterControl* c) { controls_.push_back(c); }, refreshers_);
+}
+
+/// What it is made of: what comes first is always in sight, figures are folded away.
+void ElementCard::addSource(QVBoxLayout* to, const Element& e) {
+    const SourceKind& kind = e.kind();
+    const auto defaults = kind.make();
+    const auto control = [&](QVBoxLayout* box, const Parameter& p) {
+        if (e.source.counts(p)) add(box, p, p.get(defaults.get()), inSource(kind, p));
+    };
+    bool folded = false;
+    for (const Parameter& p : kind.parameters) {
+        if (p.rank == Rank::first || p.rank == Rank::sight) control(to, p);
+        folded = folded || p.rank == Rank::folded;
+    }
+    addFile(to, e);
+    if (folded)
+        addFold(
+            to, "source", qs(kind.name),
+            [this] { return element() ? QString::fromStdString(element()->source.says()) : QString(); },
+            [&](QVBoxLayout* box) {
+                for (const Parameter& p : kind.parameters)
+                    if (p.rank == Rank::folded) control(box, p);
+            });
+}
+
+/// What is wrong with its file, and how it is kept.
+void ElementCard::addFile(QVBoxLayout* to, const Element& e) {
+    const auto named = files_of(e);
+    if (named.empty()) return;
+    const std::string& file = named.front();
+    const Asset* asset = desk_.asset(e.id);
+    const bool trouble = asset && !asset->trouble.empty();
+    if (trouble) {
+        auto* why = new QLabel(QString::fromStdString(asset->trouble), this);
+        why->setWordWrap(true);
+        why->setStyleSheet("color: " + Theme::current().signal.name());
+        to->addWidget(why);
+    }
+    auto* row = new QHBoxLayout;
+    row->setContentsMargins(0, 0, 0, 0);
+    row->addStretch(1);
+    if (trouble) {
+        auto* relink = linkButton(tr("find the file…"), this);
+        connect(relink, &QToolButton::clicked, this, [this] { emit relinkAsked(id_); });
+        row->addWidget(relink);
+    } else if (!desk_.document.state().store.is_embedded(file)) {
+        auto* embed = linkButton(tr("keep inside the piece"), this);
+        connect(embed, &QToolButton::clicked, this, [this] { emit embedAsked(id_); });
+        row->addWidget(embed);
+    }
+    to->addLayout(row);
+}
+
+void ElementCard::addPlacement(QVBoxLayout* to, const Element& e) {
+    static const Placement standard;
+    for (const Parameter& p : Placement::parameters)
+        if (p.type != Parameter::Type::choice || e.kind().has_rim) // only pictures have a rim
+            add(to, p, p.get(&standard), inPlacement(p));
+}
+
+void ElementCard::addMixing(QVBoxLayout* to) {
+    static const Mix standard;
+    for (const Parameter& p : Mix::parameters)
+        if (p.rank != Rank::hidden) add(to, p, p.get(&standard), inMixing(p));
+    addMap(to, tr("Mask"), tr("none"), maskPlace());
+}
+
+/// Who reads this element: the way back to them.
+void ElementCard::addUsers(QVBoxLayout* to, const Element& e) {
+    Document& doc = desk_.document;
+    const auto users = users_of(doc.piece(), e.id);
+    if (users.empty()) return;
+    auto* row = new QHBoxLayout;
+    row->setContentsMargins(6, 2, 0, 2);
+    auto* says = new QLabel(tr("Read by"), this);
+    says->setStyleSheet("color: " + Theme::current().second.name());
+    row->addWidget(says);
+    for (const std::string& user : users)
+        if (const Element* u = find_element(doc.piece().elements, user)) {
+            auto* back = linkButton(nameOf(*u), this);
+            back->setObjectName("readBy");
+            connect(back, &QToolButton::clicked, this,
+                    [&doc, id = QString::fromStdString(user)] { doc.choose({id}); });
+            row->addWidget(back);
+        }
+    row->addStretch(1);
+    to->addLayout(row);
+}
+
+} // namespace bathylux

@@ -1,0 +1,144 @@
+// The steps on an element's card, each a line that says what it does; the open one with its controls.
+#include <QLabel>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+#include "app/document/behind.h"
+#include "app/controls/step_row.h"
+#include "app/controls/theme.h"
+#include "app/controls/tone_window.h"
+#include "app/makings/element_card.h"
+#include "core/relief/tones.h"
+
+namespace bathylux {
+
+void ElementCard::addSteps(QVBoxLayout* to, const Element& e) {
+    auto* top = new QHBoxLayout;
+    top->setContentsMargins(6, 6, 0, 2);
+    top->addWidget(headLabel(tr("Steps"), this));
+    top->addStretch(1);
+    auto* add_button = linkButton(tr("+ Step"), this);
+    add_button->setObjectName("addStep");
+    stepButton_ = add_button;
+    connect(add_button, &QToolButton::clicked, this, &ElementCard::stepAsked);
+    top->addWidget(add_button);
+    to->addLayout(top);
+    for (const Step& step : e.steps) addStep(to, e, step);
+    if (!e.steps.empty()) return;
+    auto* hint = new QLabel(tr("No steps yet: add one to give it depth."), this);
+    hint->setStyleSheet("color: " + Theme::current().second.name());
+    hint->setContentsMargins(6, 2, 0, 2);
+    to->addWidget(hint);
+}
+
+void ElementCard::addStep(QVBoxLayout* to, const Element& e, const Step& step) {
+    const Theme& t = Theme::current();
+    Document& doc = desk_.document;
+    const std::string element_id = e.id, id = step.id;
+    const QString name = QString::fromStdString(id);
+    const bool open = doc.openStepId() == name;
+    auto* holder = new QWidget(this);
+    holder->setObjectName("stepHolder");
+    holder->setAttribute(Qt::WA_StyledBackground);
+    if (open) holder->setStyleSheet(QString("#stepHolder { background: %1; }").arg(t.raised.name()));
+    auto* box = new QVBoxLayout(holder);
+    box->setContentsMargins(0, 0, 0, open ? 6 : 0);
+    box->setSpacing(1);
+    auto* row = new StepRow(true, holder);
+    const auto show = [this, row, id, name] {
+        const Step* s = element() ? find_step(*element(), id) : nullptr;
+        if (s)
+            row->setFace(qs(s->kind().name), QString::fromStdString(s->what.says()), s->on,
+                         desk_.document.openStepId() == name);
+    };
+    show();
+    refreshers_.push_back(show);
+    stepRows_.emplace_back(name, row);
+    box->addWidget(row);
+    connect(row, &StepRow::clicked, this, [&doc, name, open] { doc.setOpenStep(open ? QString() : name); });
+    connect(row, &StepRow::toggled, this, [&doc, element_id, id](bool on) {
+        doc.edit(on ? tr("Switch step on") : tr("Switch step off"), [&](Piece& p) {
+            change_step(p, element_id, id, [&](Step& s) { s.on = on; });
+        });
+    });
+    connect(row, &StepRow::menuAsked, this, [this, name](const QPoint& at) { emit stepMenu(name, at); });
+    connect(row, &StepRow::removeAsked, this, [&doc, element_id, id] {
+        doc.edit(tr("Delete step"), [&](Piece& p) {
+            change(p, element_id, [&](Element& changed) {
+                std::erase_if(changed.steps, [&](const Step& s) { return s.id == id; });
+            });
+        });
+    });
+    to->addWidget(holder);
+    if (!open) return;
+    auto* inner = new QVBoxLayout;
+    inner->setContentsMargins(6, 0, 6, 0);
+    inner->setSpacing(1);
+    box->addLayout(inner);
+
+    const StepPlace place = StepPlace::of(e, step);
+    const auto defaults = step.kind().make();
+    const Asset* asset = desk_.asset(e.id);
+    // A picture's tones are windowed over their histogram instead of by two numbers.
+    const bool window = step.what.as<Tones>() && asset && asset->picture && !asset->picture->is_float();
+    for (const Rank rank : {Rank::first, Rank::sight})
+        for (const Parameter& p : step.kind().parameters) {
+            if (p.rank != rank || step.kind().by_hand || !step.what.counts(p)) continue;
+            if (window && (p.id == "low" || p.id == "high")) {
+                if (p.id == "low") addToneWindow(inner, e, step);
+                continue;
+            }
+            add(inner, p, p.get(defaults.get()), inStep(place, p));
+        }
+    if (step.kind().by_hand) {
+        auto* hint = new QLabel(tr("Take the brush (B) and paint on the table."), holder);
+        hint->setWordWrap(true);
+        hint->setStyleSheet("color: " + t.second.name());
+        inner->addWidget(hint);
+    }
+    addMap(inner, tr("Works where"), tr("everywhere"), stepMapPlace(place));
+}
+
+void ElementCard::addToneWindow(QVBoxLayout* to, const Element& e, const Step& step) {
+    Document& doc = desk_.document;
+    const std::shared_ptr<const Picture> picture = desk_.asset(e.id)->picture;
+    const StepPlace place = StepPlace::of(e, step);
+    auto* tones = new ToneWindow(this);
+    const auto now = [this, id = step.id]() -> const Tones* {
+        const Step* s = element() ? find_step(*element(), id) : nullptr;
+        return s ? s->what.as<Tones>() : nullptr;
+    };
+    const auto show = [this, tones, now, picture] {
+        const Tones* t = now();
+        if (!t) return;
+        if (tones->property("channel").toInt() != static_cast<int>(t->channel) + 1) {
+            tones->setProperty("channel", static_cast<int>(t->channel) + 1);
+            behind(tones, [picture, channel = t->channel] { return tone_histogram(*picture, channel, 128); },
+                   [tones](std::vector<int> counts) { tones->setCounts(std::move(counts)); });
+        }
+        tones->setWindow(t->low, t->high);
+    };
+    show();
+    refreshers_.push_back(show);
+    const auto set = [&doc, place](double low, double high) {
+        doc.edit(tr("Change tone window"), [&](Piece& piece) {
+            for (const QString& which : doc.chosen())
+                change(piece, which.toStdString(), [&](Element& changed) {
+                    if (const int i = place.index(changed); i >= 0)
+                        changed.steps[i] = changed.steps[i].with(
+                            [&](Step& s) { s.what = s.what.with("low", low).with("high", high); });
+                });
+        });
+    };
+    tieStroke(tones, doc);
+    connect(tones, &ToneWindow::windowChanged, this, set);
+    connect(tones, &ToneWindow::stretchAsked, this, [this, tones, set, now, picture] {
+        const Tones* t = now();
+        if (!t) return;
+        behind(tones, [picture, channel = t->channel] { return tone_range(*picture, channel); },
+               [set](std::pair<float, float> range) { set(range.first, range.second); });
+    });
+    to->addWidget(tones);
+}
+
+} // namespace bathylux

@@ -1,0 +1,33 @@
+#pragma once
+#include <QWidget>
+
+#include "app/document/painter.h"
+
+class QComboBox;
+class QLabel;
+
+namespace bathylux {
+
+class RuledScale;
+
+/// One row above the table while a brush is in the hand: what it works on and how.
+class BrushRow : public QWidget {
+    Q_OBJECT
+  public:
+    BrushRow(Desk& desk, Painter& painter, QWidget* parent = nullptr);
+    /// Shows what the painter holds now.
+    void refresh();
+
+  signals:
+    void changed();
+
+  private:
+    RuledScale* scale(const char* id, float Brush::*member, int width);
+    Desk& desk_;
+    Painter& painter_;
+    QLabel* on_;
+    QComboBox *work_, *motif_;
+    QList<std::pair<RuledScale*, float Brush::*>> scales_;
+};
+
+} // namespace bathylux

@@ -1,0 +1,198 @@
+#pragma once
+#include <QFileSystemWatcher>
+#include <QMainWindow>
+#include <QTimer>
+#include <thread>
+
+#include "app/document/desk.h"
+#include "app/table/table.h"
+#include "app/windows/actions.h"
+#include "app/windows/aside.h"
+#include "files/export.h"
+
+class QLabel;
+class QMimeData;
+class QSplitter;
+class QStackedWidget;
+class QToolButton;
+
+namespace bathylux {
+
+class BrushRow;
+class Drawer;
+class FirstPage;
+class LightDesk;
+class Makings;
+class NoticeBar;
+class TimeStrip;
+
+/// A fresh piece: a canvas and a far light from the upper left.
+Piece freshPiece(int width = 1600, int height = 1000, double perMm = 12);
+
+/// The window: it puts the rooms beside one another, does what the menus say, and speaks with files.
+///
+/// What a person asks for goes through `guarded`: whatever is thrown becomes a sentence, and the piece is as it was.
+class Window : public QMainWindow {
+    Q_OBJECT
+  public:
+    /// `resolver`: one that may have begun on the pieces to be opened.
+    explicit Window(std::shared_ptr<files::Resolver> resolver = nullptr);
+    ~Window() override;
+
+    // What the menus do; also for tests and the command line.
+    bool openPath(const QString& path);
+    /// Opens a shipped piece as a fresh, unsaved one.
+    bool openDemo(const QString& path);
+    bool saveTo(const QString& path);
+    void exportTo(const QString& path, const files::Export& how);
+    void exportAll(const std::vector<files::Order>& orders);
+    /// Takes files in, one after the other; they are read behind the window.
+    void addFiles(const QStringList& paths, std::optional<Vec2> at = {});
+    bool readingFiles() const { return !incoming_.isEmpty(); }
+    void addElement(const QString& kind);
+    void addStep(const QString& kind);
+    /// Offers what earlier runs left behind when they ended without being closed.
+    void offerRecovered();
+    /// Keeps the piece aside now, if it has unsaved work. See docs/promises.md.
+    void keepAside();
+    /// Shows a picture of a piece until it is opened and made.
+    void showLastLook(const QPixmap& picture);
+    /// Size, place, folds and widths as they were left.
+    void restoreLook();
+
+    Desk& desk() { return desk_; }
+    Table& table() { return *table_; }
+    Makings& makings() { return *makings_; }
+    LightDesk& lights() { return *lights_; }
+    Drawer& drawer() { return *drawer_; }
+    NoticeBar& notices() { return *notices_; }
+    NoticeBar& recovery() { return *recovery_; }
+    /// The action of that id.
+    QAction* action(const QString& id) const { return actions_->find(id); }
+    bool exporting() const { return exporting_; }
+
+    /// Tells what went wrong, in a line.
+    void tell(const QString& trouble);
+    /// Calls what one asked for; what is thrown, of whatever type, becomes a sentence.
+    void guarded(const std::function<void()>& work);
+
+  protected:
+    void closeEvent(QCloseEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
+    void dragEnterEvent(QDragEnterEvent*) override;
+    void dropEvent(QDropEvent*) override;
+
+  private:
+    /// Connects a signal to something that is guarded.
+    template <class Sender, class Signal, class Work> void on(Sender* sender, Signal signal, Work work) {
+        connect(sender, signal, this, [this, work](auto&&... a) { guarded([&] { call(work, a...); }); });
+    }
+    /// With as many of a signal's values as it takes.
+    template <class Work> static void call(Work& work) { work(); }
+    template <class Work, class First, class... Rest>
+    static void call(Work& work, First& first, Rest&... rest) {
+        if constexpr (std::is_invocable_v<Work&, First&, Rest&...>)
+            work(first, rest...);
+        else if constexpr (std::is_invocable_v<Work&, First&>)
+            work(first);
+        else
+            work();
+    }
+    // window.cpp
+    void connectRooms();
+    QWidget* makeToolRow();
+    void refreshActions();
+    void refreshTitle();
+    void showPiece();
+    void setTheme(bool dark);
+    void findAction();
+    void showMenu(const QStringList& ids, const QPoint& at);
+    // window_actions.cpp
+    QList<ActionRow> rows();
+    void makeMenus();
+    QList<ActionRow> pieceRows();
+    QList<ActionRow> editRows();
+    QList<ActionRow> makeRows();
+    QList<ActionRow> viewRows();
+    QList<ActionRow> lightRows();
+    // window_edits.cpp
+    void removeChosen();
+    void arrangeOrder(int by);
+    void groupChosen();
+    void ungroupChosen();
+    void lockChosen();
+    void fitToCanvas();
+    void fitToCanvas(double margin);
+    void flip(bool across);
+    void align(int how);
+    void stepAction(const QString& what, const QString& step);
+    void changePlacements(const QString& name, const Placing& placing, const std::vector<Placement>& placements);
+    // window_pieces.cpp
+    void newPiece();
+    void ask(); // the file to open
+    bool save();
+    bool saveAs();
+    bool mayLeave();
+    void noteRecent(const QString& path);
+    void takeUp(const Aside::Lost& lost);
+    // window_incoming.cpp
+    void readNext();
+    struct Read;
+    void takeIn(const Read& read);
+    void addFrames(const Read& read);
+    // window_linked.cpp
+    void embed(const QString& element);
+    void embedEverything();
+    /// Takes linked files into the piece; `rename` gives them their names there.
+    void keepInside(
+        const std::vector<std::string>& named,
+        const std::function<void(Piece&, const std::function<std::string(const std::string&)>&)>& rename);
+    void relink(const QString& element);
+    void watchFiles();
+    void fileChanged(const QString& path);
+    // window_clipboard.cpp
+    void copy();
+    void paste();
+    /// What was pasted or dropped: parts of a piece, a picture, files, words.
+    void pasteData(const QMimeData* data, std::optional<Vec2> at = {});
+    void pasteParts(const QByteArray& clip);
+    void copyStep(const Step& step);
+    void takeStrokes(Element& element, files::Store& store) const;
+    // window_export.cpp
+    void exportMaps(View view);
+    void exportSection();
+
+    Desk desk_;
+    Actions* actions_;
+    QStackedWidget* middle_;
+    QSplitter* split_;
+    Table* table_;
+    BrushRow* brushRow_;
+    FirstPage* first_;
+    Makings* makings_;
+    LightDesk* lights_;
+    Drawer* drawer_;
+    TimeStrip* time_;
+    NoticeBar *notices_, *recovery_;
+    QLabel *title_, *size_, *working_, *lastLook_ = nullptr;
+    QToolButton *zoomLabel_, *cancel_;
+    QMap<int, QToolButton*> tools_;
+    QFileSystemWatcher watcher_;
+    std::vector<std::string> watched_;
+    QTimer asideTimer_, pulse_;
+    Aside aside_;
+    bool askingToLeave_ = false, reading_ = false, closed_ = false;
+    struct Incoming {
+        QStringList paths; // one, or the frames of a sprite
+        std::optional<Vec2> at;
+        QString as; // "normals", "sprites": told; "": recognised
+    };
+    QList<Incoming> incoming_;
+    std::stop_source stopExport_;
+    std::atomic<double> exported_ = 0;
+    bool exporting_ = false, started_ = false;
+    int pasted_ = 0;
+    std::map<std::string, std::shared_ptr<const Painting>> copiedStrokes_; // of what was copied last
+};
+
+} // namespace bathylux

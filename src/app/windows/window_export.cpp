@@ -1,0 +1,100 @@
+// Maps and pictures written out. See window.cpp for the window itself.
+#include <QDir>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QSettings>
+
+#include "app/controls/notice_bar.h"
+#include "app/document/behind.h"
+#include "app/drawer/drawer.h"
+#include "app/windows/export_dialog.h"
+#include "app/windows/window.h"
+#include "core/error.h"
+
+namespace bathylux {
+
+void Window::exportMaps(View view) {
+    auto* d = new ExportDialog(desk_, view, this);
+    d->setAttribute(Qt::WA_DeleteOnClose);
+    connect(d, &ExportDialog::exportAsked, this, &Window::exportAll);
+    d->open();
+}
+
+void Window::exportTo(const QString& path, const files::Export& how) {
+    files::Order order;
+    order.path = path.toStdString();
+    order.how = how;
+    order.frame = desk_.frameNumber;
+    exportAll({order});
+}
+
+void Window::exportAll(const std::vector<files::Order>& orders) {
+    if (orders.empty()) return;
+    if (exporting_) return tell(tr("Something is being exported already; stop it first, or wait."));
+    exporting_ = true;
+    exported_ = 0;
+    stopExport_ = {};
+    // What is thrown is told as any other trouble; what was stopped says how far it came.
+    struct Outcome {
+        std::size_t done = 0;
+        bool stopped = false;
+        std::string trouble;
+    };
+    behind(
+        this,
+        [this, orders, state = desk_.document.state(), stop = stopExport_.get_token()] {
+            Outcome out;
+            try {
+                const Scene scene{state.piece, desk_.renderer.resolver().resolve(*state.piece, state.store)};
+                Evaluator evaluator(files::export_budget);
+                for (const files::Order& order : orders) {
+                    files::carry_out(evaluator, scene, order, stop, [&](double d) {
+                        exported_ = (static_cast<double>(out.done) + d) / static_cast<double>(orders.size());
+                    });
+                    ++out.done;
+                }
+            } catch (const Cancelled&) {
+                out.stopped = true;
+            } catch (const std::exception& e) {
+                out.trouble = e.what();
+            }
+            return out;
+        },
+        [this, orders](const Outcome& out) {
+            exporting_ = false;
+            const QString first = qs(orders.front().path.string());
+            if (out.stopped && out.done == 0)
+                notices_->say(tr("Export stopped; nothing was written."));
+            else if (out.stopped)
+                notices_->say(tr("Export stopped; %1 of %2 files were written.").arg(out.done).arg(orders.size()));
+            else if (!out.trouble.empty())
+                tell(qs(out.trouble));
+            else if (orders.size() == 1)
+                notices_->say(tr("Exported %1.").arg(first));
+            else
+                notices_->say(tr("Exported %1 files into %2.")
+                                  .arg(orders.size())
+                                  .arg(qs(orders.front().path.parent_path().string())));
+        });
+}
+
+void Window::exportSection() {
+    if (!desk_.document.piece().section)
+        throw Error(
+            tr("There is no section yet: take the section tool (S) and draw a line across the table.").toStdString());
+    const QString start = QSettings().value("folder", QDir::homePath()).toString() + "/" +
+                          desk_.document.title() + "-section.svg";
+    QString path = QFileDialog::getSaveFileName(this, tr("Export the section"), start, tr("Drawings (*.svg)"));
+    if (path.isEmpty()) return;
+    if (QFileInfo(path).suffix().isEmpty()) path += ".svg";
+    behind(
+        this,
+        [scene = desk_.scene(), title = desk_.document.title(), path] {
+            const std::string drawing = sectionDrawing(scene, title);
+            files::write_atomically(path.toStdString(), std::as_bytes(std::span(drawing)));
+            return path;
+        },
+        [this](const QString& written) { notices_->say(tr("Exported %1.").arg(written)); });
+}
+
+} // namespace bathylux

@@ -1,0 +1,39 @@
+#pragma once
+#include <array>
+#include "core/make/source_kind.h"
+
+namespace bathylux {
+
+enum class Align { left, center, right };
+inline constexpr std::array<std::string_view, 3> align_names{"left", "center", "right"};
+
+/// Typed letters, one or several lines; centred by its advance and line boxes.
+struct TypeSource {
+    std::string text = "Words", font = "League Spartan";
+    float size = 120, weight = 700;
+    bool italic = false;
+    Align align = Align::center;
+    float spacing = 0, leading = 1.1f;
+    Color color{0.847f, 0.816f, 0.753f, 1};
+
+    static constexpr std::string_view id = "type", name = "Type", help = "Typed letters";
+    static constexpr std::array parameters{
+        bathylux::text<&TypeSource::text>("text", "Text", "What is written; several lines if you like"),
+        bathylux::font<&TypeSource::font>("font", "Font", "Family, shipped or installed"),
+        number<&TypeSource::size>("size", "Size", Unit::px, {8, 400, 1, 8192}, "Size of the em"),
+        number<&TypeSource::weight>("weight", "Weight", Unit::none, {100, 900, 1, 1000},
+                                    "100 thin, 400 regular, 700 bold, 900 black").ranked(Rank::folded),
+        toggle<&TypeSource::italic>("italic", "Italic", "Slanted letters").ranked(Rank::folded),
+        choice<&TypeSource::align, align_names>("align", "Align", "How lines stand to one another").ranked(Rank::folded),
+        number<&TypeSource::spacing>("spacing", "Letter spacing", Unit::px, {-20, 60, -1000, 1000},
+                                     "Added between letters").ranked(Rank::folded),
+        number<&TypeSource::leading>("leading", "Line spacing", Unit::ratio, {0.6, 2.4, 0, 20},
+                                     "Distance of lines, in sizes").ranked(Rank::folded),
+        bathylux::color<&TypeSource::color>("color", "Colour", "Colour of the letters").ranked(Rank::folded),
+    };
+
+    Bundle give(const SourceContext& context) const;
+    std::string says() const;
+};
+
+} // namespace bathylux

@@ -1,0 +1,25 @@
+#pragma once
+#include "core/make/source_kind.h"
+
+namespace bathylux {
+
+/// A layer painted by hand: height, where one painted.
+struct PaintSource {
+    std::string file;
+    float density = 1;
+
+    static constexpr std::string_view id = "paint", name = "Painted layer",
+                                      help = "Height painted with the brushes";
+    static constexpr bool fills = true, by_hand = true;
+    static constexpr Channels gives = channel::height;
+    static constexpr std::array parameters{
+        bathylux::file<&PaintSource::file>(
+            "file", "File", "Where the strokes are kept: red is height in px, green what is hidden").ranked(Rank::hidden),
+        number<&PaintSource::density>("density", "Fineness", Unit::ratio, {0.25, 4, 0.001, 1000},
+                                      "Painted px per px of the canvas").ranked(Rank::hidden),
+    };
+
+    Bundle give(const SourceContext& context) const;
+};
+
+} // namespace bathylux

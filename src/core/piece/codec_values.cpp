@@ -1,0 +1,164 @@
+// How single values stand in a piece file, and on a command line.
+#include <algorithm>
+#include <charconv>
+#include <cmath>
+
+#include "core/piece/codec.h"
+#include "core/piece/json.h"
+
+namespace bathylux {
+
+namespace {
+
+Error wrong(const Parameter& p, const Json& got, const std::string& takes) {
+    std::string shown = got.dump(-1, ' ', false, Json::error_handler_t::replace);
+    if (shown.size() > 60) shown = shown.substr(0, 57) + "…";
+    return Error(in_quotes(p.id) + " takes " + takes + ", not " + shown + ".");
+}
+
+Profile profile_from_json(const Parameter& p, const Json& json) {
+    const auto takes = "one of chamfer, round, cove, ogee, step, bead or {\"points\": [[0,0], …, [1,1]]}";
+    Profile out;
+    if (json.is_string()) {
+        for (std::size_t i = 0; i < profile_names.size(); ++i)
+            if (profile_names[i] == json.get<std::string>()) {
+                out.shape = static_cast<Profile::Shape>(i);
+                return out;
+            }
+        throw wrong(p, json, takes);
+    }
+    if (!json.is_object() || !json.contains("points") || !json["points"].is_array())
+        throw wrong(p, json, takes);
+    const Json& points = json["points"];
+    if (points.size() < 2 || points.size() > 256) throw wrong(p, json, "2 to 256 points in a profile");
+    out.shape = Profile::Shape::own;
+    for (const Json& q : points) {
+        if (!q.is_array() || q.size() != 2 || !q[0].is_number() || !q[1].is_number())
+            throw wrong(p, q, "points as [in, up]");
+        const auto x = q[0].get<float>(), y = q[1].get<float>();
+        if (!std::isfinite(x) || !std::isfinite(y) || x < 0 || x > 1 ||
+            (!out.points.empty() && x <= out.points.back().first))
+            throw wrong(p, json, "points whose first number rises from 0 to 1");
+        out.points.emplace_back(x, y);
+    }
+    out.smooth = json.value("smooth", false);
+    return out;
+}
+
+} // namespace
+
+Value value_from_json(const Parameter& p, const Json& json) {
+    using Type = Parameter::Type;
+    switch (p.type) {
+    case Type::number:
+    case Type::whole: {
+        if (json.is_object() && (json.contains("keys") || json.contains("link")))
+            throw Error(in_quotes(p.id) +
+                        " moves (key frames or a link); this version of Bathylux reads still pieces only.");
+        if (!json.is_number()) throw wrong(p, json, "a number");
+        const double n = json.get<double>();
+        // Beyond this no length, angle or factor means anything, and arithmetic in floats breaks down.
+        if (!std::isfinite(n) || std::abs(n) > 1e6)
+            throw wrong(p, json, "a number between -1000000 and 1000000");
+        if (n < p.range.floor || n > p.range.ceiling) {
+            const auto shown = [](double v) { return Json(v).dump(); };
+            const bool low = std::isfinite(p.range.floor), high = std::isfinite(p.range.ceiling);
+            throw wrong(p, json,
+                        low && high
+                            ? "a number from " + shown(p.range.floor) + " to " + shown(p.range.ceiling)
+                        : low ? "a number not below " + shown(p.range.floor)
+                              : "a number not above " + shown(p.range.ceiling));
+        }
+        return held(p, n);
+    }
+    case Type::toggle:
+        if (!json.is_boolean()) throw wrong(p, json, "true or false");
+        return json.get<bool>();
+    case Type::choice: {
+        std::string all;
+        for (auto c : p.choices) {
+            if (json.is_string() && json.get<std::string>() == c) return std::string(c);
+            all += (all.empty() ? "" : ", ") + std::string(c);
+        }
+        throw wrong(p, json, "one of " + all);
+    }
+    case Type::text:
+    case Type::file:
+    case Type::font:
+    case Type::element:
+        if (!json.is_string()) throw wrong(p, json, "text");
+        return json.get<std::string>();
+    case Type::color:
+        if (!json.is_string()) throw wrong(p, json, "a colour as #rrggbb");
+        return parse_color(json.get<std::string>());
+    case Type::profile: return profile_from_json(p, json);
+    case Type::numbers: {
+        std::vector<double> out;
+        if (!json.is_array() || json.size() > 8) throw wrong(p, json, "a list of at most eight numbers");
+        for (const Json& v : json) {
+            if (!v.is_number() || !(std::abs(v.get<double>()) <= 1e6)) throw wrong(p, v, "numbers");
+            out.push_back(v.get<double>());
+        }
+        return out;
+    }
+    case Type::files: {
+        std::vector<std::string> out;
+        if (!json.is_array() || json.size() > 4096) throw wrong(p, json, "a list of file names");
+        for (const Json& v : json) {
+            if (!v.is_string()) throw wrong(p, v, "file names");
+            out.push_back(v.get<std::string>());
+        }
+        return out;
+    }
+    }
+    throw wrong(p, json, "something else");
+}
+
+Json to_json(const Value& value) {
+    struct Writer {
+        Json operator()(double v) const {
+            // Whole numbers as such, and the shortest decimal that gives the same float otherwise.
+            if (v == std::round(v) && std::abs(v) < 1e9) return static_cast<std::int64_t>(v);
+            char text[32];
+            const auto end = std::to_chars(text, text + sizeof text, static_cast<float>(v)).ptr;
+            double shortest = v;
+            std::from_chars(text, end, shortest);
+            return static_cast<float>(shortest) == static_cast<float>(v) ? shortest : v;
+        }
+        Json operator()(const std::vector<double>& v) const {
+            Json out = Json::array();
+            for (double d : v) out.push_back((*this)(d));
+            return out;
+        }
+        Json operator()(const std::vector<std::string>& v) const { return Json(v); }
+        Json operator()(bool v) const { return v; }
+        Json operator()(const std::string& v) const { return v; }
+        Json operator()(const Color& v) const { return to_string(v); }
+        Json operator()(const Profile& v) const {
+            if (v.shape != Profile::Shape::own)
+                return std::string(profile_names[static_cast<std::size_t>(v.shape)]);
+            Json points = Json::array();
+            for (const auto& [x, y] : v.points)
+                points.push_back(Json::array({(*this)(double(x)), (*this)(double(y))}));
+            Json out = {{"points", points}};
+            if (v.smooth) out["smooth"] = true;
+            return out;
+        }
+    };
+    return std::visit(Writer{}, value);
+}
+
+std::string text_of(const Value& value) { return json::text(to_json(value)); }
+
+Value value_from_text(const Parameter& p, const std::string& text) {
+    using Type = Parameter::Type;
+    if (p.type == Type::text || p.type == Type::file || p.type == Type::font || p.type == Type::choice ||
+        p.type == Type::element ||
+        p.type == Type::color)
+        return value_from_json(p, Json(text));
+    Json json = Json::parse(text, nullptr, false);
+    if (json.is_discarded()) json = text;
+    return value_from_json(p, json);
+}
+
+} // namespace bathylux

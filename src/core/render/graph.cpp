@@ -1,0 +1,400 @@
+#include "core/render/graph.h"
+
+#include "core/error.h"
+#include "core/field/parallel.h"
+#include "core/field/srgb.h"
+#include "core/paint/painting.h"
+#include "core/piece/references.h"
+#include "core/render/join.h"
+#include "core/render/map.h"
+#include "core/step/height.h"
+
+namespace bathylux {
+
+namespace {
+
+Hash& operator<<(Hash& h, Region r) { return h << r.x0 << r.y0 << r.x1 << r.y1; }
+Hash& operator<<(Hash& h, const Affine& m) { return h << m.a << m.b << m.c << m.d << m.e << m.f; }
+Hash& operator<<(Hash& h, const Placed& p) { return h << p.to_device << p.length << p.rise; }
+
+void set_surface(Bundle& out, const Surface& s) {
+    out.roughness = s.roughness, out.metallic = s.metallic, out.specular = s.specular;
+    out.coat = s.coat, out.coat_roughness = s.coat_roughness;
+    out.sheen = s.sheen, out.sheen_roughness = s.sheen_roughness, out.sheen_tint = s.sheen_tint;
+}
+
+Region united(Region a, Region b) {
+    if (a.empty()) return b;
+    if (b.empty()) return a;
+    return {std::min(a.x0, b.x0), std::min(a.y0, b.y0), std::max(a.x1, b.x1), std::max(a.y1, b.y1)};
+}
+
+/// A region grown by whole px, kept to what can be counted.
+Region grown(Region r, double by) {
+    if (r.empty()) return r;
+    if (!(by < 1 << 23)) return everywhere;
+    return intersect(grow(r, static_cast<int>(std::ceil(by))), everywhere);
+}
+
+} // namespace
+
+Graph::Graph(const Scene& scene, double scale)
+    : scene_(scene), scale_(scale), canvas_(canvas_region(scene.piece->canvas, scale)) {
+    refuse_cycles(*scene.piece);
+    place(scene.piece->elements, root_placed(scale));
+}
+
+void Graph::place(const Elements& list, const Placed& parent) {
+    for (const Element& e : list) {
+        found_.try_emplace(e.id, Found{&e, parent});
+        if (!e.elements.empty())
+            place(e.elements, inside_group(placed_within(parent, e), scene_.piece->canvas));
+    }
+}
+
+const Graph::Found* Graph::find(std::string_view id) const {
+    const auto found = found_.find(id);
+    return found == found_.end() ? nullptr : &found->second;
+}
+
+OperationPtr Graph::relief() {
+    const Piece& piece = *scene_.piece;
+    auto ground = std::make_shared<Operation>();
+    const Color& g = piece.canvas.background;
+    Hash h;
+    h << "ground" << canvas_ << g.r << g.g << g.b << g.a << content_hash(piece.surface)
+      << static_cast<int>(piece.canvas.edge);
+    ground->hash = h.value();
+    ground->called = "ground";
+    ground->extent = everywhere;
+    ground->run = [g, surface = piece.surface](const Work& work, std::vector<Bundle>) {
+        Bundle out;
+        out.region = work.region;
+        out.color = {g.a * srgb_decode(g.r), g.a * srgb_decode(g.g), g.a * srgb_decode(g.b)};
+        out.coverage = g.a;
+        out.gives_height = true;
+        out.weight = 1.0f;
+        set_surface(out, surface);
+        out.surface_weight = 1.0f;
+        return out;
+    };
+    return joined(ground, piece.elements, root_placed(scale_), true);
+}
+
+OperationPtr Graph::element(std::string_view id, int steps) {
+    const Found* f = find(id);
+    if (!f) throw Error("There is no element " + in_quotes(id) + ".");
+    if (steps < 0) return own(*f->element, f->parent);
+    return surfaced(stepped(*f->element, placed_within(f->parent, *f->element), steps), *f->element);
+}
+
+OperationPtr Graph::shown(std::string_view id) {
+    const Found* f = find(id);
+    if (!f) throw Error("There is no element " + in_quotes(id) + ".");
+    return masked(*f->element, f->parent);
+}
+
+/// Lays elements, back to front, over what lies below.
+OperationPtr Graph::joined(OperationPtr below, const Elements& list, const Placed& parent, bool root) {
+    for (std::size_t i = 0; i < list.size(); ++i) {
+        const Element& e = *list[i];
+        if (!e.mix.visible) continue;
+        auto join_one = std::make_shared<Operation>();
+        join_one->reads = {{below}, {masked(e, parent)}};
+        join_one->reads[1].where_it_is = true;
+        const Mix& mix = e.mix;
+        Hash h;
+        h << "join" << below->hash << join_one->reads[1].from->hash << static_cast<int>(mix.blend)
+          << mix.opacity << static_cast<int>(mix.height) << mix.linear;
+        if (mix.clip) {
+            // The next element below that is not clipped itself gives the shape.
+            std::size_t k = i;
+            while (k > 0 && list[k - 1]->mix.clip) --k;
+            if (k > 0) {
+                const Element& base = *list[k - 1];
+                Read shape{base.mix.visible ? masked(base, parent) : nullptr, channel::coverage, false};
+                h << "clip" << (shape.from ? shape.from->hash : 0);
+                shape.where_it_is = true;
+                if (shape.from)
+                    join_one->reads.push_back(shape);
+                else
+                    continue; // what it would be clipped to is not there
+            }
+        }
+        join_one->hash = h.value();
+        join_one->called = "join " + e.id;
+        join_one->extent = united(below->extent, join_one->reads[1].from->extent);
+        join_one->run = [mix](const Work& work, std::vector<Bundle> read) {
+            Bundle out = std::move(read[0]);
+            Bundle& over = read[1];
+            if (over.region.empty()) return out;
+            if (read.size() > 2)
+                limit(over, extended_with_nothing(read[2].coverage, read[2].region, over.region), work.stop);
+            join(out, over, mix, work.wanted, work.stop);
+            return out;
+        };
+        join_one->straight = true;
+        join_one->share = root ? static_cast<double>(i + 1) / static_cast<double>(list.size()) : 0;
+        join_one->worth_keeping = root && i + 1 == list.size();
+        below = join_one;
+    }
+    return below;
+}
+
+/// An element with its mask, as it is before it joins what lies below.
+OperationPtr Graph::masked(const Element& e, const Placed& parent) {
+    if (const auto made = masked_.find(e.id); made != masked_.end()) return made->second;
+    OperationPtr out = own(e, parent);
+    if (reads(e.mix.mask) && find(e.mix.mask->element)) {
+        auto mask = std::make_shared<Operation>();
+        mask->reads = {{out}, {map(*e.mix.mask), channel::tone, false}};
+        mask->hash = (Hash() << "mask" << out->hash << mask->reads[1].from->hash).value();
+        mask->called = "mask of " + e.id;
+        mask->gives = out->gives;
+        mask->extent = out->extent;
+        mask->run = [](const Work& work, std::vector<Bundle> read) {
+            Bundle b = std::move(read[0]);
+            limit(b, *read[1].tone, work.stop);
+            return b;
+        };
+        out = mask;
+    }
+    masked_[e.id] = out;
+    return out;
+}
+
+OperationPtr Graph::own(const Element& e, const Placed& parent) {
+    if (const auto made = own_.find(e.id); made != own_.end()) return made->second;
+    const Placed placed = placed_within(parent, e);
+    const OperationPtr out = surfaced(stepped(e, placed, static_cast<int>(e.steps.size())), e);
+    own_[e.id] = out;
+    return out;
+}
+
+/// The element's own surface: wherever it is, whatever its steps were.
+OperationPtr Graph::surfaced(OperationPtr own, const Element& e) {
+    if (!e.surface) return own;
+    const Surface& surface = *e.surface;
+    auto out = std::make_shared<Operation>();
+    out->called = "surface of " + e.id;
+    out->extent = own->extent;
+    out->gives = own->gives | channel::surface;
+    out->changes = channel::surface;
+    if (surface.own_color > 0 || surface.map_of("own_color")) out->changes = out->changes | channel::color;
+    out->reads = {{own}};
+    Hash h;
+    h << "surface" << own->hash << content_hash(surface);
+    std::vector<std::string> driven;
+    for (const SurfaceMap& m : surface.maps)
+        if (reads(m.map) && find(m.map->element)) {
+            out->reads.push_back({map(*m.map), channel::tone, false});
+            h << out->reads.back().from->hash;
+            driven.push_back(m.parameter);
+        }
+    out->hash = h.value();
+    out->run = [surface, driven](const Work& work, std::vector<Bundle> read) {
+        Bundle b = std::move(read[0]);
+        set_surface(b, surface);
+        b.surface_weight = b.coverage;
+        const int w = b.region.width(), rows = b.region.height();
+        const auto value_of = [&](std::string_view name, float value) -> Field {
+            for (std::size_t i = 0; i < driven.size(); ++i) {
+                if (driven[i] != name) continue;
+                const float black = surface.map_of(name)->black;
+                const Field& by = *read[i + 1].tone;
+                Plane p(w, rows);
+                const Rows from(by, w);
+                parallel_rows(
+                    0, rows,
+                    [&](int y) {
+                        for (int x = 0; x < w; ++x) p(x, y) = black + (value - black) * from(y)[x];
+                    },
+                    work.stop);
+                return Field(std::move(p));
+            }
+            return value;
+        };
+        if (work.wanted.has(channel::surface))
+            for (std::size_t i = 0; i < Bundle::surface_names.size(); ++i)
+                *b.surface()[i] = value_of(Bundle::surface_names[i], b.surface()[i]->constant());
+        const Field own_color = value_of("own_color", surface.own_color);
+        if (!work.wanted.has(channel::color) || (own_color.is_constant() && own_color.constant() == 0)) return b;
+        const Rows k(own_color, w), cover(b.coverage, w);
+        const std::array<float, 3> base{srgb_decode(surface.color.r), srgb_decode(surface.color.g),
+                                        srgb_decode(surface.color.b)};
+        for (int c = 0; c < 3; ++c) {
+            Plane& to = b.color[c].writable(w, rows);
+            parallel_rows(0, rows, [&](int y) {
+                for (int x = 0; x < w; ++x) to(x, y) += k(y)[x] * (base[c] * cover(y)[x] - to(x, y));
+            });
+        }
+        return b;
+    };
+    return out;
+}
+
+OperationPtr Graph::map(const MapRef& ref) {
+    const Found* f = find(ref.element);
+    if (!f) throw Error("There is no element " + in_quotes(ref.element) + " to be read.");
+    auto out = std::make_shared<Operation>();
+    const OperationPtr from = masked(*f->element, f->parent);
+    const bool heights = ref.of == MapOf::height || ref.of == MapOf::slope;
+    const Channels always = heights                ? channel::height
+                            : ref.of == MapOf::tone ? channel::tone
+                                                    : channel::coverage;
+    Read read{from, always, false};
+    // A pixel more on every side, so that slopes go on across the region's edge.
+    read.reach = ref.of == MapOf::slope ? 1 : 0;
+    read.where_it_is = true;
+    out->reads = {read};
+    out->hash = (Hash() << "map" << from->hash << content_hash(ref) << scale_ << canvas_).value();
+    out->called = "map of " + ref.element;
+    out->gives = channel::tone;
+    out->extent = everywhere;
+    out->worth_keeping = true;
+    if (ref.of == MapOf::height) out->reads[0].statistic = Statistic::range_of_weighted;
+    const auto per_px = static_cast<float>(scale_);
+    out->run = [ref, per_px](const Work& work, std::vector<Bundle> read_bundles) {
+        Bundle b;
+        b.region = work.region;
+        b.tone = map_values(read_bundles[0], ref, work.range, work.region, per_px, work.stop);
+        return b;
+    };
+    return out;
+}
+
+OperationPtr Graph::source(const Element& e, const Placed& placed) {
+    const SourceKind& kind = e.kind();
+    auto out = std::make_shared<Operation>();
+    out->called = std::string(kind.id) + " " + e.id;
+    out->gives = kind.gives;
+    Hash h;
+    if (e.is_group()) {
+        auto nothing = std::make_shared<Operation>();
+        nothing->hash = (Hash() << "nothing").value();
+        nothing->called = "nothing";
+        nothing->run = [](const Work& work, std::vector<Bundle>) { return Bundle{work.region}; };
+        const OperationPtr inside =
+            joined(nothing, e.elements, inside_group(placed, scene_.piece->canvas));
+        out->reads = {{inside}};
+        out->hash = (Hash() << "group" << inside->hash << placed).value();
+        out->extent = inside->extent;
+        out->run = [hash = out->hash](const Work& work, std::vector<Bundle> read) {
+            Bundle b = std::move(read[0]);
+            b.coverage_hash = (Hash() << hash << work.region).value();
+            b.silhouette.reset(), b.stored.reset(), b.tone.reset();
+            return b;
+        };
+        return out;
+    }
+    std::shared_ptr<const Asset> asset;
+    if (const auto found = scene_.assets->find(e.id); found != scene_.assets->end()) asset = found->second;
+    const Canvas& canvas = scene_.piece->canvas;
+    h << "source" << e.source.hash() << placed << scale_ << static_cast<int>(e.placement.edge);
+    if (asset) h << asset->hash;
+    if (kind.framed) h << scene_.frame;
+    if (kind.fills) h << canvas_ << canvas.width << canvas.height;
+    out->hash = h.value();
+    const bool there = placed.to_device.invertible();
+    if (there) {
+        const Box box = transformed(kind.box(e.source.data(), asset.get()), placed.to_device);
+        out->extent = kind.fills || (kind.has_rim && e.placement.edge != Edge::none && !box.empty())
+                          ? everywhere
+                          : grown(covering(box), 2);
+    }
+    SourceContext context{};
+    context.hash = (Hash() << e.source.hash() << (asset ? asset->hash : 0)).value();
+    context.to_device = placed.to_device, context.rise = placed.rise, context.scale = scale_;
+    context.canvas = {canvas.width, canvas.height};
+    context.edge = e.placement.edge;
+    context.frame = scene_.frame;
+    out->run = [there, context, asset, source = e.source, &kind](const Work& work, std::vector<Bundle>) {
+        if (!there || !kind.give) return Bundle{work.region}; // scaled to nothing: it gives nothing
+        SourceContext now = context;
+        now.region = work.region, now.wanted = work.wanted, now.memo = work.memo, now.stop = work.stop;
+        now.asset = asset.get();
+        return kind.give(source.data(), now);
+    };
+    return out;
+}
+
+OperationPtr Graph::stepped(const Element& e, const Placed& placed, int steps) {
+    OperationPtr out = source(e, placed);
+    for (int i = 0; i < steps && i < static_cast<int>(e.steps.size()); ++i)
+        if (e.steps[i]->on) out = step(out, e, *e.steps[i], placed);
+    return out;
+}
+
+OperationPtr Graph::step(const OperationPtr& below, const Element& e, const Step& step, const Placed& placed) {
+    const StepKind& kind = step.kind();
+    const Edge edge = scene_.piece->canvas.edge;
+    auto out = std::make_shared<Operation>();
+    out->called = std::string(kind.id) + " of " + e.id;
+    out->gives = below->gives | kind.gives;
+    out->worth_keeping = true;
+
+    const double reach = kind.reach(step.what.data()) * placed.length;
+    Read read{below, kind.reads | channel::coverage};
+    read.reach = reach;
+    if (kind.spreads) {
+        read.within_canvas = true;
+        // On a tile what leaves at one side comes back at the other: all of it is read.
+        if (edge == Edge::repeat && reach > 0) read.reach = the_whole;
+    }
+    if (kind.needs_range) read.statistic = Statistic::range_where_it_counts;
+    out->reads = {read};
+
+    // How far it writes beyond what it was given.
+    const double writes = kind.spreads ? reach + 1 : kind.writes ? kind.writes(step.what.data()) * placed.length + 1 : 0;
+    out->extent = edge == Edge::repeat && writes > 1 ? everywhere : grown(below->extent, writes);
+
+    const Painting* painting = painting_of(scene_, e, step);
+    Hash h;
+    h << "step" << below->hash << step.what.hash() << placed << canvas_ << static_cast<int>(edge);
+    if (painting) h << painting->hash();
+    const bool limited = reads(step.map) && find(step.map->element);
+    if (limited) {
+        out->reads.push_back({map(*step.map), channel::tone, false});
+        h << out->reads.back().from->hash;
+    }
+    out->hash = h.value();
+
+    Context context{};
+    context.canvas = canvas_, context.canvas_edge = edge;
+    context.length = placed.length, context.rise = placed.rise, context.to_device = placed.to_device;
+    out->run = [what = step.what, &kind, context, painting, scene = scene_, limited,
+                hash = out->hash](const Work& work, std::vector<Bundle> read_bundles) {
+        Context now = context;
+        now.region = work.region, now.range = work.range, now.memo = work.memo, now.stop = work.stop;
+        now.painting = [painting](std::string_view) { return painting; };
+        const Bundle& given = read_bundles[0];
+        Bundle made = kind.apply(what.data(), given, now);
+        if (!limited) return made;
+        const Bundle before = cropped(given, made.region);
+        Bundle b = mixed(before, std::move(made), *read_bundles[1].tone, work.stop);
+        if (b.coverage_hash != before.coverage_hash) b.coverage_hash = (Hash() << hash << work.region).value();
+        return b;
+    };
+    out->changes = kind.gives;
+    return out;
+}
+
+OperationPtr Graph::finish(OperationPtr picture) {
+    // Its steps are told in canvas px, as all are; they belong to no element.
+    const Element canvas_itself{.id = "finish", .name = {}, .source = Described(source_kind("group"))};
+    for (const Step& s : scene_.piece->finish)
+        if (s.on) picture = step(picture, canvas_itself, s, root_placed(scale_));
+    return picture;
+}
+
+bool gives_height(const Element& e) {
+    if (e.kind().gives.has(channel::height) && !e.is_group()) return true;
+    return std::any_of(e.steps.begin(), e.steps.end(),
+                       [](const Step& s) { return s.on && s.kind().group == "give depth"; }) ||
+           std::any_of(e.steps.begin(), e.steps.end(),
+                       [](const Step& s) { return s.on && s.what.kind().by_hand; }) ||
+           std::any_of(e.elements.begin(), e.elements.end(),
+                       [](const Element& c) { return gives_height(c); });
+}
+
+} // namespace bathylux

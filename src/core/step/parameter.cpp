@@ -1,0 +1,81 @@
+#include "core/step/parameter.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace bathylux {
+
+std::string_view symbol(Unit unit) {
+    switch (unit) {
+    case Unit::px: return "px";
+    case Unit::degrees: return "°";
+    case Unit::stops: return "EV";
+    case Unit::ratio:
+    case Unit::none: break;
+    }
+    return "";
+}
+
+double held(const Parameter& p, double n) {
+    n = std::clamp(n, p.range.floor, p.range.ceiling);
+    return p.type == Parameter::Type::whole ? std::round(n) : n;
+}
+
+namespace {
+
+bool is_value(const Value& v, std::string_view wanted) {
+    if (const auto* text = std::get_if<std::string>(&v)) return *text == wanted;
+    if (const auto* on = std::get_if<bool>(&v)) return wanted == (*on ? "true" : "false");
+    if (const auto* n = std::get_if<double>(&v)) return wanted == ">0" && *n > 0;
+    return false;
+}
+
+} // namespace
+
+bool counts(std::span<const Parameter> parameters, const void* data, const Parameter& p) {
+    if (p.when.empty()) return true;
+    const auto other =
+        std::find_if(parameters.begin(), parameters.end(), [&](const Parameter& q) { return q.id == p.when; });
+    if (other == parameters.end()) return true;
+    const Value now = other->get(data);
+    for (std::string_view rest = p.is; !rest.empty();) {
+        const auto bar = std::min(rest.find('|'), rest.size());
+        if (is_value(now, rest.substr(0, bar))) return true;
+        rest.remove_prefix(std::min(bar + 1, rest.size()));
+    }
+    return false;
+}
+
+std::string words_of(const Parameter& p, std::string_view choice) {
+    for (std::size_t i = 0; i < p.choices.size() && i < p.words.size(); ++i)
+        if (p.choices[i] == choice) return std::string(p.words[i]);
+    std::string out(choice);
+    std::replace(out.begin(), out.end(), '_', ' ');
+    return out;
+}
+
+void add_to(Hash& h, const Value& value) {
+    struct Adder {
+        Hash& h;
+        void operator()(double v) const { h << v; }
+        void operator()(bool v) const { h << v; }
+        void operator()(const std::string& v) const { h << v; }
+        void operator()(const Color& v) const { h << v.r << v.g << v.b << v.a; }
+        void operator()(const Profile& v) const {
+            h << static_cast<int>(v.shape) << v.smooth;
+            for (const auto& [x, y] : v.points) h << x << y;
+        }
+        void operator()(const std::vector<double>& v) const {
+            h << v.size();
+            for (double d : v) h << d;
+        }
+        void operator()(const std::vector<std::string>& v) const {
+            h << v.size();
+            for (const std::string& t : v) h << t;
+        }
+    };
+    h << value.index();
+    std::visit(Adder{h}, value);
+}
+
+} // namespace bathylux

@@ -1,0 +1,43 @@
+#pragma once
+#include "core/step/bundle.h"
+#include "core/step/channels.h"
+#include "core/step/kind.h"
+
+namespace bathylux {
+
+/// A kind of step. Beside what every described thing has: where it stands in the picker, what it reads and
+/// gives, how far it reads beyond what is wanted, and the work itself.
+struct StepKind : Kind {
+    std::string_view group; // "give depth", "shape depth", "shape", "colour"
+    bool spreads = false;   // reads (and may write) beyond the element by its reach, held at the canvas edge
+    bool needs_range = false; // wants the range of the height over the whole canvas (Context::range)
+    Channels reads = channel::all, gives = channel::all;
+    float (*reach)(const void*) = nullptr; // px of its own parameters; infinite: it reads the whole canvas
+    /// Where it reads the element alone, but writes beyond its edge: how far, px.
+    float (*writes)(const void*) = nullptr;
+    Bundle (*apply)(const void*, const Bundle&, const Context&) = nullptr;
+};
+
+/// The kind of a step struct: see Bevel for what such a struct holds. `reads` and `gives` that a struct does
+/// not state are all channels.
+template <class T> constexpr StepKind describe_step() {
+    StepKind k;
+    static_cast<Kind&>(k) = describe<T>();
+    k.group = T::group;
+    k.spreads = T::spreads;
+    if constexpr (requires { T::reads; }) k.reads = T::reads;
+    if constexpr (requires { T::gives; }) k.gives = T::gives;
+    if constexpr (requires { T::needs_range; }) k.needs_range = T::needs_range;
+    k.reach = [](const void* s) { return static_cast<const T*>(s)->reach(); };
+    if constexpr (requires(const T& t) { t.writes(); })
+        k.writes = [](const void* s) { return static_cast<const T*>(s)->writes(); };
+    k.apply = [](const void* s, const Bundle& b, const Context& c) {
+        return static_cast<const T*>(s)->apply(b, c);
+    };
+    return k;
+}
+
+/// A number as a person would say it: at most two decimals, none that are zero.
+std::string said(double number);
+
+} // namespace bathylux
