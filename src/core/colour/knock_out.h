@@ -17,7 +17,7 @@ struct KnockOut {
     static constexpr std::string_view id = "knock_out", name = "Knock out", group = "shape",
                                       help = "Takes a background out by its colour";
     static constexpr Channels reads = channel::color, gives = channel::all;
-    static constexpr bool spreads = false;
+    static constexpr bool spreads = false, drops_outline = true;
     static constexpr std::array parameters{
         bathylux::color<&KnockOut::color>("color", "Background", "The colour that goes"),
         number<&KnockOut::tolerance>("tolerance", "Tolerance", Unit::ratio, {0, 0.6, 0, 2},

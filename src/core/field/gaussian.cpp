@@ -109,16 +109,23 @@ struct Interpolation {
     }
 };
 
+/// How a wide Gaussian is put together: every `step`-th px, and what is left to be done there.
+struct Stages {
+    int step = 2;
+    double coarse_sigma; // in coarse samples
+    explicit Stages(double sigma) {
+        while (sigma / (2 * step) >= 2) step *= 2;
+        coarse_sigma = std::sqrt(sigma * sigma / (double(step) * step) - 2 * stage_sigma * stage_sigma);
+    }
+};
+
 int floor_div(int a, int b) { return a >= 0 ? a / b : -((-a + b - 1) / b); }
 
 Plane decimated(const Plane& in, Region have, Region wanted, double sigma, Edge edge, std::stop_token stop) {
-    int k = 2;
-    while (sigma / (2 * k) >= 2) k *= 2;
+    const auto [k, coarse_sigma] = Stages(sigma);
     const auto read = whole_kernel(stage_sigma * k);
     const int read_radius = static_cast<int>(read.size()) / 2;
-    const auto coarse =
-        half_kernel(std::sqrt(sigma * sigma / (double(k) * k) - 2 * stage_sigma * stage_sigma));
-    const int coarse_radius = static_cast<int>(coarse.size()) - 1;
+    const int coarse_radius = static_cast<int>(half_kernel(coarse_sigma).size()) - 1;
     const Interpolation between(k);
 
     // Coarse samples sit at canvas positions j k; which j are needed before and after the coarse Gaussian.
@@ -160,8 +167,7 @@ Plane decimated(const Plane& in, Region have, Region wanted, double sigma, Edge 
 
     // The coarse Gaussian; its own margins are part of what was read.
     const Region i{ix0, iy0, ix1, iy1}, j{jx0, jy0, jx1, jy1};
-    small = direct(small, i, j, std::sqrt(sigma * sigma / (double(k) * k) - 2 * stage_sigma * stage_sigma),
-                   Edge::clamp, stop);
+    small = direct(small, i, j, coarse_sigma, Edge::clamp, stop);
 
     // Between the samples: columns into one coarse row, then along it.
     Plane out(wanted.width(), wanted.height());
@@ -191,7 +197,13 @@ Plane decimated(const Plane& in, Region have, Region wanted, double sigma, Edge 
 
 } // namespace
 
-int gaussian_reach(double sigma) { return static_cast<int>(std::ceil(cut_off * std::max(sigma, 0.0))) + 1; }
+int gaussian_reach(double sigma) {
+    if (sigma < direct_up_to) return static_cast<int>(std::ceil(cut_off * std::max(sigma, 0.0))) + 1;
+    const Stages s(sigma);
+    const int between = static_cast<int>(std::ceil(cut_off * stage_sigma)) + 1;
+    return static_cast<int>(std::ceil(cut_off * stage_sigma * s.step)) +
+           s.step * (static_cast<int>(std::ceil(cut_off * s.coarse_sigma)) + between + 1);
+}
 
 Plane gaussian(const Plane& in, Region have, Region wanted, double sigma, Edge edge, std::stop_token stop) {
     return sigma < direct_up_to ? direct(in, have, wanted, sigma, edge, stop)

@@ -5,8 +5,10 @@
 
 namespace bathylux {
 
-/// How far, in px, the sampled Gaussian of standard deviation `sigma` reads (4.5 sigma).
+/// How far, in px, the sampled Gaussian of standard deviation `sigma` reads.
 int gaussian_reach(double sigma);
+/// The same in px of a parameter, enough whatever scale it is looked at.
+inline float gaussian_reach_at_any_scale(float sigma) { return 9 * sigma + 1; }
 
 /// Convolution with the sampled, normalised Gaussian of standard deviation `sigma` px (> 0). `in` covers
 /// `have`; the result covers `wanted`; past the edges of `have` it reads what `edge` says (`none` holds).

@@ -1,5 +1,6 @@
 #include "core/field/median.h"
 
+#include <bit>
 #include <cstring>
 
 #include "core/field/median_simd.h"
@@ -37,20 +38,20 @@ template <class Place> class Tile {
   private:
     void rank() {
         const auto n = values_.size();
-        const auto [low, high] = std::minmax_element(values_.begin(), values_.end());
-        const float scale = *high > *low ? 65535.0f / (*high - *low) : 0.0f, base = *low;
-        // Key above, place below; sorted by both bytes of the key.
+        // In the order of the numbers themselves, so that the answer hangs on no tile: key above, place below,
+        // sorted by eleven bits at a time.
         std::vector<std::uint64_t> from(n), to(n);
-        std::array<std::array<std::uint32_t, 257>, 2> begin{};
+        std::array<std::array<std::uint32_t, 2049>, 3> begin{};
         for (std::size_t i = 0; i < n; ++i) {
-            const auto key = static_cast<std::uint64_t>((values_[i] - base) * scale + 0.5f);
-            ++begin[0][(key & 255) + 1], ++begin[1][(key >> 8) + 1];
+            const auto bits = std::bit_cast<std::uint32_t>(values_[i]);
+            const std::uint64_t key = bits ^ (bits >> 31 ? 0xFFFFFFFFu : 0x80000000u);
+            for (int pass = 0; pass < 3; ++pass) ++begin[pass][(key >> (11 * pass) & 2047) + 1];
             from[i] = key << 32 | i;
         }
-        for (int pass = 0; pass < 2; ++pass) {
+        for (int pass = 0; pass < 3; ++pass) {
             auto& b = begin[pass];
-            for (int d = 0; d < 256; ++d) b[d + 1] += b[d];
-            for (const std::uint64_t v : from) to[b[v >> (32 + 8 * pass) & 255]++] = v;
+            for (int d = 0; d < 2048; ++d) b[d + 1] += b[d];
+            for (const std::uint64_t v : from) to[b[v >> (32 + 11 * pass) & 2047]++] = v;
             std::swap(from, to);
         }
         x_.resize(n + 128), y_.resize(n + 128);

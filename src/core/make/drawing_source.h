@@ -7,6 +7,7 @@ namespace bathylux {
 struct SvgSource {
     std::string file;
 
+    static constexpr bool outlined = true;
     static constexpr std::string_view id = "svg", name = "Drawing", help = "A vector drawing";
     static constexpr std::array parameters{
         bathylux::file<&SvgSource::file>("file", "File", "SVG"),

@@ -7,6 +7,7 @@ struct RectangleSource {
     float width = 400, height = 300, corner = 0;
     Color color{0.847f, 0.816f, 0.753f, 1};
 
+    static constexpr bool outlined = true;
     static constexpr std::string_view id = "rectangle", name = "Rectangle",
                                       help = "A rectangle, its corners round if you like";
     static constexpr std::array parameters{
@@ -26,6 +27,7 @@ struct EllipseSource {
     float width = 300, height = 300;
     Color color{0.847f, 0.816f, 0.753f, 1};
 
+    static constexpr bool outlined = true;
     static constexpr std::string_view id = "ellipse", name = "Ellipse", help = "A circle or an ellipse";
     static constexpr std::array parameters{
         number<&EllipseSource::width>("width", "Width", Unit::px, {1, 2000, 0, 100000}, "Across").ranked(Rank::folded),

@@ -26,6 +26,7 @@ struct SourceKind : Kind {
     bool fills = false;        // gives something everywhere
     bool has_rim = false;      // a picture, whose placement says what lies past its rim
     bool holds_elements = false; // gives what its elements give
+    bool outlined = false;     // its edge is an outline (Bundle::silhouette)
     bool framed = false;       // shows frames in turn
     bool tonal = false;        // a tone in 0…1 and no picture: what steps on tones take whole
     Channels gives = channel::color;
@@ -41,6 +42,7 @@ template <class T> constexpr SourceKind describe_source() {
     if constexpr (requires { T::fills; }) k.fills = T::fills;
     if constexpr (requires { T::has_rim; }) k.has_rim = T::has_rim;
     if constexpr (requires { T::holds_elements; }) k.holds_elements = T::holds_elements;
+    if constexpr (requires { T::outlined; }) k.outlined = T::outlined;
     if constexpr (requires { T::framed; }) k.framed = T::framed;
     if constexpr (requires { T::tonal; }) k.tonal = T::tonal;
     if constexpr (requires { T::gives; }) k.gives = T::gives;

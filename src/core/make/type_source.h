@@ -16,6 +16,7 @@ struct TypeSource {
     float spacing = 0, leading = 1.1f;
     Color color{0.847f, 0.816f, 0.753f, 1};
 
+    static constexpr bool outlined = true;
     static constexpr std::string_view id = "type", name = "Type", help = "Typed letters";
     static constexpr std::array parameters{
         bathylux::text<&TypeSource::text>("text", "Text", "What is written; several lines if you like"),

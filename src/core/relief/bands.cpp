@@ -7,7 +7,7 @@
 
 namespace bathylux {
 
-float Bands::reach() const { return static_cast<float>(gaussian_reach(std::max(fine_size, medium_size))); }
+float Bands::reach() const { return gaussian_reach_at_any_scale(std::max(fine_size, medium_size)); }
 
 Bundle Bands::apply(const Bundle& below, const Context& context) const {
     Bundle out = cropped(below, context.region);

@@ -44,7 +44,7 @@ struct Bevel {
     /// field under a dilation by a paraboloid (Boomgaard 1992), which leaves even slopes alone and rounds
     /// every ridge.
     Bundle apply(const Bundle& below, const Context& context) const;
-    float reach() const { return width + (corner == BevelCorner::round ? rounding : 0) + 1; }
+    float reach() const { return width + (corner == BevelCorner::round ? rounding : 0) + 3; }
     float writes() const { return side == BevelSide::both ? width : 0; }
     std::string says() const;
 };

@@ -15,7 +15,7 @@ struct ByHand {
                                       help = "What the brushes did to this element";
     static constexpr Channels reads = channel::height, gives = channel::all;
     static constexpr bool by_hand = true;
-    static constexpr bool spreads = false;
+    static constexpr bool spreads = false, drops_outline = true;
     static constexpr std::array parameters{
         bathylux::file<&ByHand::file>(
             "file", "File", "Where the strokes are kept: red is height in px, green what is hidden"),

@@ -8,8 +8,6 @@
 
 namespace bathylux {
 
-float Deterrace::reach() const { return reach_px + 12; }
-
 float level_gap(const Field& height, const Field& weight, Region r) {
     if (height.is_constant()) return 0;
     std::vector<float> seen;

@@ -23,7 +23,8 @@ struct Deterrace {
     /// rungs. Finished by a small Gaussian within the same bounds. The rung is the gap most often found
     /// between heights that occur (see level_gap). Finer maps, whose heights are no ladder, pass untouched.
     Bundle apply(const Bundle& below, const Context& context) const;
-    float reach() const;
+    /// Its ladder is that of the whole canvas.
+    float reach() const { return std::numeric_limits<float>::infinity(); }
     std::string says() const { return "steps up to " + said(reach_px) + " px wide"; }
 };
 

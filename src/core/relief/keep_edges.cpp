@@ -6,7 +6,7 @@
 
 namespace bathylux {
 
-float KeepEdges::reach() const { return 2 * static_cast<float>(gaussian_reach(radius)); }
+float KeepEdges::reach() const { return 3 * gaussian_reach_at_any_scale(radius); }
 
 Bundle KeepEdges::apply(const Bundle& below, const Context& context) const {
     Bundle out = cropped(below, context.region);

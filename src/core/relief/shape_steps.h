@@ -15,7 +15,7 @@ struct Inset {
 
     static constexpr std::string_view id = "inset", name = "Inset", group = "shape",
                                       help = "Moves the edge inwards, or outwards where negative";
-    static constexpr bool spreads = true;
+    static constexpr bool spreads = true, whole_without_outline = true;
     static constexpr std::array parameters{
         number<&Inset::amount>("amount", "In by", Unit::px, {-60, 60, -4000, 4000},
                                "Negative moves the edge outwards"),
@@ -41,7 +41,7 @@ struct Border {
 
     static constexpr std::string_view id = "border", name = "Border", group = "shape",
                                       help = "Leaves only a band along the edge";
-    static constexpr bool spreads = true;
+    static constexpr bool spreads = true, whole_without_outline = true;
     static constexpr std::array parameters{
         number<&Border::width>("width", "Width", Unit::px, {0, 80, 0, 4000}, "Of the band"),
         choice<&Border::side, border_side_names>("side", "Lies", "Within the edge, astride it or outside"),
@@ -61,7 +61,7 @@ struct RoundCorners {
 
     static constexpr std::string_view id = "round_corners", name = "Round corners", group = "shape",
                                       help = "Rounds the corners of the edge";
-    static constexpr bool spreads = true;
+    static constexpr bool spreads = true, whole_without_outline = true;
     static constexpr std::array parameters{
         number<&RoundCorners::radius>("radius", "Outer corners", Unit::px, {0, 80, 0, 4000},
                                       "Radius of corners that stick out"),
@@ -71,7 +71,7 @@ struct RoundCorners {
 
     /// Opening by a disc, then closing by another (Matheron 1975): exact arcs where edges meet.
     Bundle apply(const Bundle& below, const Context& context) const;
-    float reach() const { return inner + 2; }
+    float reach() const { return 4 * inner + 2; }
     std::string says() const {
         return said(radius) + " px" + (inner > 0 ? ", inner " + said(inner) + " px" : "");
     }

@@ -7,7 +7,7 @@
 
 namespace bathylux {
 
-float Sharpen::reach() const { return static_cast<float>(gaussian_reach(radius)); }
+float Sharpen::reach() const { return gaussian_reach_at_any_scale(radius); }
 
 Bundle Sharpen::apply(const Bundle& below, const Context& context) const {
     Bundle out = cropped(below, context.region);

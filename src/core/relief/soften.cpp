@@ -6,7 +6,7 @@
 
 namespace bathylux {
 
-float Soften::reach() const { return static_cast<float>(gaussian_reach(radius)); }
+float Soften::reach() const { return gaussian_reach_at_any_scale(radius); }
 
 Bundle Soften::apply(const Bundle& below, const Context& context) const {
     const double sigma = radius * context.length;

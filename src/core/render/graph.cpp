@@ -293,6 +293,7 @@ OperationPtr Graph::source(const Element& e, const Placed& placed) {
     h << "source" << e.source.hash() << placed << scale_ << static_cast<int>(e.placement.edge);
     if (asset) h << asset->hash;
     if (kind.framed) h << scene_.frame;
+    out->outlined = kind.outlined;
     if (kind.fills) h << canvas_ << canvas.width << canvas.height;
     out->hash = h.value();
     const bool there = placed.to_device.invertible();
@@ -333,7 +334,10 @@ OperationPtr Graph::step(const OperationPtr& below, const Element& e, const Step
     out->gives = below->gives | kind.gives;
     out->worth_keeping = true;
 
-    const double reach = kind.reach(step.what.data()) * placed.length;
+    // Some measures are never less than a px or so, however small it is looked at.
+    const double own = kind.reach(step.what.data()) * placed.length, reach = own > 0 ? own + 6 : 0;
+    const bool limited = reads(step.map) && find(step.map->element);
+    out->outlined = !limited && !kind.drops_outline && (below->outlined || kind.whole_without_outline);
     Read read{below, kind.reads | channel::coverage};
     read.reach = reach;
     if (kind.spreads) {
@@ -341,6 +345,7 @@ OperationPtr Graph::step(const OperationPtr& below, const Element& e, const Step
         // On a tile what leaves at one side comes back at the other: all of it is read.
         if (edge == Edge::repeat && reach > 0) read.reach = the_whole;
     }
+    if (kind.whole_without_outline && !below->outlined) read.reach = the_whole;
     if (kind.needs_range) read.statistic = Statistic::range_where_it_counts;
     out->reads = {read};
 
@@ -352,7 +357,6 @@ OperationPtr Graph::step(const OperationPtr& below, const Element& e, const Step
     Hash h;
     h << "step" << below->hash << step.what.hash() << placed << canvas_ << static_cast<int>(edge);
     if (painting) h << painting->hash();
-    const bool limited = reads(step.map) && find(step.map->element);
     if (limited) {
         out->reads.push_back({map(*step.map), channel::tone, false});
         h << out->reads.back().from->hash;

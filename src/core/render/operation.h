@@ -46,6 +46,7 @@ struct Operation {
     std::string called{};   // for those who look at what is slow
     Channels gives = channel::all;   // with what it passes on
     Channels changes = channel::all; // where none of these is wanted, the first read stands for it
+    bool outlined = false;           // its edge is an outline (Bundle::silhouette)
     Region extent{};                 // where it can give something, device px
     std::vector<Read> reads{};
     bool worth_keeping = false; // its result is kept from one evaluation to the next

@@ -1,5 +1,8 @@
 #include "core/shape/coverage.h"
 
+#include <cmath>
+#include <cstdint>
+
 #include "core/field/parallel.h"
 
 namespace bathylux {
@@ -24,41 +27,33 @@ std::vector<std::vector<int>> segments_by_band(const Polyline& polyline, Region 
     return bands;
 }
 
-/// Adds the signed area right of one segment to the differences of a row: after a running sum, each
-/// pixel holds the winding-weighted share of it that is covered.
-void add_to_row(float* row, int width, double x0, double x1, double dy) {
-    // x0, x1: where the segment enters and leaves the row; dy: signed height it spans there.
+// Areas are summed as whole numbers of 2⁻³² px²: whatever part of the canvas is asked for, the same sums come out.
+constexpr double unit = 4294967296.0;
+std::int64_t whole(double area) { return static_cast<std::int64_t>(std::llround(area * unit)); }
+
+/// Adds the signed area right of one segment to the differences of a row: after a running sum, each pixel holds
+/// the winding-weighted share of it that is covered. x0, x1: where the segment enters and leaves the row, canvas
+/// px; dy: signed height it spans there.
+void add_to_row(std::int64_t* row, int first_pixel, int width, double x0, double x1, double dy) {
     const double left = std::min(x0, x1), right = std::max(x0, x1);
-    if (left >= width) return;
-    if (right <= 0) {
-        row[0] += static_cast<float>(dy);
-        return;
-    }
-    if (left < 0 || right > width) {
-        // Cut at the borders; what lies left counts whole, what lies right not at all.
-        const double per_x = dy / (right - left);
-        if (left < 0) row[0] += static_cast<float>(-left * per_x);
-        const double cut_left = std::max(left, 0.0), cut_right = std::min(right, static_cast<double>(width));
-        if (cut_right > cut_left) add_to_row(row, width, cut_left, cut_right, (cut_right - cut_left) * per_x);
-        return;
-    }
-    const int first = static_cast<int>(left), last = static_cast<int>(std::ceil(right)) - 1;
+    const int first = static_cast<int>(std::floor(left)), last = static_cast<int>(std::ceil(right)) - 1;
+    const auto add = [&](int pixel, std::int64_t v) {
+        if (pixel < first_pixel + width) row[std::max(pixel - first_pixel, 0)] += v;
+    };
+    std::int64_t before = 0;
     if (last <= first) {
-        const double area = dy * (1 - ((left + right) / 2 - first));
-        row[first] += static_cast<float>(area);
-        row[first + 1] += static_cast<float>(dy - area);
-        return;
+        add(first, before = whole(dy * (1 - ((left + right) / 2 - first))));
+    } else {
+        const double per_x = dy / (right - left);
+        // Pixel for pixel from the first, also of those left of what is wanted: each is rounded by itself.
+        for (int i = first; i <= std::min(last, first_pixel + width - 1); ++i) {
+            const double from = std::max(left, static_cast<double>(i)), to = std::min(right, i + 1.0);
+            const std::int64_t here = whole(per_x * ((from - left) + (to - from) * (i + 1 - (from + to) / 2)));
+            add(i, here - before);
+            before = here;
+        }
     }
-    const double per_x = dy / (right - left);
-    double before = 0;
-    for (int i = first; i <= last; ++i) {
-        const double from = std::max(left, static_cast<double>(i)), to = std::min(right, i + 1.0);
-        const double d = (to - from) * per_x;
-        const double area = d * (i + 1 - (from + to) / 2);
-        row[i] += static_cast<float>(area + before);
-        before = d - area;
-    }
-    row[last + 1] += static_cast<float>(before);
+    add(std::max(first, last) + 1, whole(dy) - before);
 }
 
 } // namespace
@@ -70,31 +65,29 @@ Plane coverage(const Polyline& polyline, Region region, std::stop_token stop) {
     parallel_blocks(
         0, region.height(), band_rows,
         [&](int y0, int y1) {
-            std::vector<float> sums(static_cast<std::size_t>(width + 2) * (y1 - y0), 0.0f);
+            std::vector<std::int64_t> sums(static_cast<std::size_t>(width) * (y1 - y0), 0);
             for (int i : bands[y0 / band_rows]) {
                 const Segment& s = polyline.segments[i];
                 const bool down = s.b.y > s.a.y;
                 const Vec2 top = down ? s.a : s.b, bottom = down ? s.b : s.a;
                 const double slope = (bottom.x - top.x) / (bottom.y - top.y);
-                const double low = std::max(top.y - region.y0, static_cast<double>(y0));
-                const double high = std::min(bottom.y - region.y0, static_cast<double>(y1));
-                for (int y = static_cast<int>(low); y < high; ++y) {
+                const double low = std::max(top.y, static_cast<double>(region.y0 + y0));
+                const double high = std::min(bottom.y, static_cast<double>(region.y0 + y1));
+                for (int y = static_cast<int>(std::floor(low)); y < high; ++y) {
                     const double from = std::max(low, static_cast<double>(y)), to = std::min(high, y + 1.0);
                     if (to <= from) continue;
-                    const auto x_at = [&](double yy) {
-                        return top.x + (yy + region.y0 - top.y) * slope - region.x0;
-                    };
-                    add_to_row(&sums[static_cast<std::size_t>(width + 2) * (y - y0)], width, x_at(from),
-                               x_at(to), down ? to - from : from - to);
+                    const auto x_at = [&](double yy) { return top.x + (yy - top.y) * slope; };
+                    add_to_row(&sums[static_cast<std::size_t>(width) * (y - region.y0 - y0)], region.x0, width,
+                               x_at(from), x_at(to), down ? to - from : from - to);
                 }
             }
             for (int y = y0; y < y1; ++y) {
-                const float* in = &sums[static_cast<std::size_t>(width + 2) * (y - y0)];
+                const std::int64_t* in = &sums[static_cast<std::size_t>(width) * (y - y0)];
                 float* to = out.row(y);
-                double sum = 0;
+                std::int64_t sum = 0;
                 for (int x = 0; x < width; ++x) {
                     sum += in[x];
-                    float c = static_cast<float>(std::abs(sum));
+                    auto c = static_cast<float>(static_cast<double>(std::abs(sum)) / unit);
                     if (polyline.rule == FillRule::evenodd) {
                         c = std::fmod(c, 2.0f);
                         if (c > 1) c = 2 - c;
@@ -130,7 +123,7 @@ Spans inside_spans(const Polyline& polyline, Region region) {
                 // Centres at +0.5: the first pixel whose centre is at or past the crossing.
                 const auto pixel = [&](double x) {
                     return static_cast<int>(
-                        std::clamp(std::ceil(x - region.x0 - 0.5), 0.0, static_cast<double>(region.width())));
+                        std::clamp(std::ceil(x - 0.5) - region.x0, 0.0, static_cast<double>(region.width())));
                 };
                 const int from = pixel(crossings[i].first), to = pixel(crossings[i + 1].first);
                 if (to <= from) continue;

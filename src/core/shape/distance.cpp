@@ -50,7 +50,7 @@ struct Search {
 
     bool any_inside(int x0, int y0, int size) const {
         const int y1 = std::min(y0 + size, region.height());
-        for (int y = y0; y < y1; ++y)
+        for (int y = std::max(y0, 0); y < y1; ++y)
             for (const auto& [from, to] : inside[y])
                 if (from < x0 + size && to > x0) return true;
         return false;
@@ -123,7 +123,7 @@ struct Search {
     }
 
     void fill(int x0, int y0, int size) const {
-        for (int y = y0; y < std::min(y0 + size, region.height()); ++y)
+        for (int y = std::max(y0, 0); y < std::min(y0 + size, region.height()); ++y)
             for (const auto& [from, to] : inside[y])
                 for (int x = std::max(from, x0); x < std::min(to, x0 + size); ++x) out(x, y) = limit;
     }
@@ -140,7 +140,7 @@ struct Search {
         }
         alignas(64) std::array<float, leaf> distance;
         alignas(64) std::array<std::int32_t, leaf> nearest;
-        for (int y = y0; y < std::min(y0 + leaf, region.height()); ++y) {
+        for (int y = std::max(y0, 0); y < std::min(y0 + leaf, region.height()); ++y) {
             bool measured = false;
             for (const auto& [from, to] : inside[y]) {
                 const int a = std::max(from, x0), b = std::min({to, x0 + leaf, region.width()});
@@ -181,10 +181,12 @@ Plane distance_inside(const Polyline& edge, const Spans& inside, Region region, 
     // Squares of eight leaves are shared out among the threads.
     constexpr int square = leaf * 8;
     int root = square;
-    while (root < std::max(region.width(), region.height())) root *= 2;
+    while (root < std::max(region.width(), region.height()) + leaf) root *= 2;
     const Search search{edge, inside, region, limit, out};
     std::vector<Search::Part> parts;
-    search.split(0, 0, root, square, all, parts);
+    // Leaves lie on the canvas's own grid: where a place is measured from does not hang on what is asked for.
+    const auto behind_grid = [](int at) { return -(((at % leaf) + leaf) % leaf); };
+    search.split(behind_grid(region.x0), behind_grid(region.y0), root, square, all, parts);
     parallel_blocks(
         0, static_cast<int>(parts.size()), 1,
         [&](int i, int) { search.descend(parts[i].x0, parts[i].y0, square, parts[i].near); }, stop);

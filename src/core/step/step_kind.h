@@ -10,6 +10,8 @@ namespace bathylux {
 struct StepKind : Kind {
     std::string_view group; // "give depth", "shape depth", "shape", "colour"
     bool spreads = false;   // reads (and may write) beyond the element by its reach, held at the canvas edge
+    bool whole_without_outline = false; // gives an outline; where there is none to work on it reads the whole
+    bool drops_outline = false;         // what it gives has none
     bool needs_range = false; // wants the range of the height over the whole canvas (Context::range)
     Channels reads = channel::all, gives = channel::all;
     float (*reach)(const void*) = nullptr; // px of its own parameters; infinite: it reads the whole canvas
@@ -27,6 +29,8 @@ template <class T> constexpr StepKind describe_step() {
     k.spreads = T::spreads;
     if constexpr (requires { T::reads; }) k.reads = T::reads;
     if constexpr (requires { T::gives; }) k.gives = T::gives;
+    if constexpr (requires { T::whole_without_outline; }) k.whole_without_outline = T::whole_without_outline;
+    if constexpr (requires { T::drops_outline; }) k.drops_outline = T::drops_outline;
     if constexpr (requires { T::needs_range; }) k.needs_range = T::needs_range;
     k.reach = [](const void* s) { return static_cast<const T*>(s)->reach(); };
     if constexpr (requires(const T& t) { t.writes(); })

@@ -1,0 +1,200 @@
+// Every kind of source and step there is, at several parameters: made tile by tile it is what it is as a whole, with
+// one thread what it is with two, bit for bit; and what changes a parameter changes the hash.
+#include <tbb/global_control.h>
+
+#include <QtTest>
+#include <cstring>
+
+#include "core/paint/painting.h"
+#include "core/piece/edit.h"
+#include "support.h"
+
+using namespace bathylux;
+
+namespace {
+
+constexpr int w = 150, h = 100;
+
+/// Letters of a kind, a picture with a soft hole in it, strokes: what files would give.
+std::shared_ptr<const Asset> asset_for(const SourceKind& kind) {
+    auto a = std::make_shared<Asset>();
+    a->hash = 99, a->width = 120, a->height = 80;
+    if (kind.id == "type" || kind.id == "svg") {
+        OutlineBuilder letters;
+        for (const double dx : {-42.0, 4.0, 46.0}) {
+            letters.move_to({dx - 15, -35});
+            letters.line_to({dx + 20, -30});
+            letters.cubic_to({dx + 40, 0}, {dx - 10, 10}, {dx + 15, 40});
+            letters.line_to({dx - 20, 30});
+            letters.close();
+        }
+        a->layers.push_back({letters.finish(), {0.8f, 0.4f, 0.2f, 1}});
+        return a;
+    }
+    auto p = std::make_shared<Picture>();
+    p->width = 120, p->height = 80, p->channels = 4, p->format = Picture::Format::u8;
+    p->samples.resize(4ull * 120 * 80);
+    for (int y = 0; y < 80; ++y)
+        for (int x = 0; x < 120; ++x) {
+            const double r = std::hypot(x - 60.0, y - 40.0), hole = std::clamp((r - 14) / 3, 0.0, 1.0),
+                         rim = std::clamp((50 - r) / 2, 0.0, 1.0);
+            const double v[4] = {0.5 + 0.4 * std::sin(x / 7.0), 0.5 + 0.4 * std::cos(y / 9.0 + x / 31.0),
+                                 double((x * 7 + y * 13) % 64) / 64, hole * rim};
+            for (int c = 0; c < 4; ++c)
+                p->samples[4ull * (120 * y + x) + c] = static_cast<std::byte>(std::lround(255 * v[c]));
+        }
+    p->seal();
+    a->picture = p;
+    if (kind.framed) a->frames.push_back({std::make_shared<const Asset>(*a), 0, 0});
+    return a;
+}
+
+/// A parameter at other values than its own.
+std::vector<Value> others(const Parameter& p) {
+    switch (p.type) {
+    case Parameter::Type::number:
+    case Parameter::Type::whole: {
+        std::vector<Value> out;
+        for (const double share : {0.04, 0.31}) {
+            const double v = p.range.low + share * (p.range.high - p.range.low);
+            out.emplace_back(p.type == Parameter::Type::whole ? std::round(v) : v);
+        }
+        return out;
+    }
+    case Parameter::Type::toggle: return {true, false};
+    case Parameter::Type::choice: {
+        std::vector<Value> out;
+        for (const auto c : p.choices) out.emplace_back(std::string(c));
+        return out;
+    }
+    case Parameter::Type::color: return {Color{0.5f, 0.45f, 0.4f, 1}};
+    default: return {};
+    }
+}
+
+/// Where and by how much two fields differ over `rb`; "" for nowhere.
+std::string difference(const Field& a, const Field& b, Region ra, Region rb) {
+    double worst = 0;
+    std::string where;
+    for (int y = rb.y0; y < rb.y1; ++y)
+        for (int x = rb.x0; x < rb.x1; ++x) {
+            const float u = a.at(x - ra.x0, y - ra.y0), v = b.at(x - rb.x0, y - rb.y0);
+            if (std::memcmp(&u, &v, 4) == 0 || (u == 0 && v == 0)) continue;
+            if (const double d = std::abs(double(u) - v); !(d <= worst))
+                worst = d, where = " by " + std::to_string(d) + " at " + std::to_string(x) + ", " + std::to_string(y);
+        }
+    return where;
+}
+
+/// Which channel of `part` is not what `whole` says there; "" for none.
+std::string differs(const Bundle& whole, const Bundle& part) {
+    const std::pair<const char*, std::pair<const Field*, const Field*>> fields[] = {
+        {"red", {&whole.color[0], &part.color[0]}},
+        {"blue", {&whole.color[2], &part.color[2]}},
+        {"coverage", {&whole.coverage, &part.coverage}},
+        {"height", {&whole.height, &part.height}}};
+    for (const auto& [name, both] : fields)
+        if (const auto d = difference(*both.first, *both.second, whole.region, part.region); !d.empty())
+            return name + d;
+    return {};
+}
+
+} // namespace
+
+class TestKinds : public QObject {
+    Q_OBJECT
+
+    QStringList failures_;
+
+    static Scene scene_with(const Described& source, const std::vector<Described>& steps) {
+        auto piece = std::make_shared<Piece>(piece_from_text(piece_json(w, h, "")));
+        Element e;
+        e.id = "e", e.source = source;
+        e.placement.x = 77, e.placement.y = 48, e.placement.turn = 9;
+        for (const Described& s : steps) add_step(e, Step{.what = s});
+        piece->elements.push_back(e);
+        auto assets = std::make_shared<Assets>();
+        (*assets)["e"] = asset_for(e.kind());
+        return {piece, assets};
+    }
+
+    void look_at(const Scene& scene, const std::string& called, bool threads = false) {
+        const Region canvas = canvas_region(scene.piece->canvas, 1);
+        const Bundle whole = Evaluator(0).relief(scene, canvas, 1);
+        for (const int side : {48, 67})
+            for (const Region& tile : tiles_of(canvas, canvas, {0, side})) {
+                const Bundle part = Evaluator(0, {0, side}).relief(scene, tile, 1);
+                if (const std::string bad = differs(whole, part); !bad.empty()) {
+                    failures_ << QString("%1: %2 in tiles of %3").arg(called.c_str(), bad.c_str()).arg(side);
+                    break;
+                }
+            }
+        if (!threads) return;
+        const tbb::global_control one(tbb::global_control::max_allowed_parallelism, 1);
+        if (const std::string bad = differs(whole, Evaluator(0).relief(scene, canvas, 1)); !bad.empty())
+            failures_ << QString("%1: %2 by one thread").arg(called.c_str(), bad.c_str());
+    }
+
+    void change_each(const Described& what, const std::function<Scene(const Described&)>& scene) {
+        const std::string id(what.kind().id);
+        look_at(scene(what), id, true);
+        const auto before = relief_hash(scene(what));
+        for (const Parameter& p : what.kind().parameters)
+            for (const Value& v : others(p)) {
+                const Described changed = what.with(p, v);
+                if (changed.get(p.id) == what.get(p.id)) continue;
+                if (relief_hash(scene(changed)) == before)
+                    failures_ << QString("%1.%2 does not change the hash").arg(id.c_str(), qs(p.id));
+                look_at(scene(changed), id + "." + std::string(p.id) + " = " + text_of(v));
+            }
+    }
+    static QString qs(std::string_view s) {
+        return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
+    }
+    void tell() {
+        const QStringList failures = std::exchange(failures_, {});
+        for (const QString& f : failures) qWarning().noquote() << f;
+        QVERIFY(failures.isEmpty());
+    }
+
+  private slots:
+    void sources() {
+        for (const SourceKind& k : source_kinds())
+            if (!k.holds_elements)
+                change_each(Described(k), [](const Described& d) {
+                    std::vector<Described> steps;
+                    if (source_kind_of(d).tonal) steps.emplace_back(step_kind("tones"));
+                    return scene_with(d, steps);
+                });
+        tell();
+    }
+
+    void steps_on_an_outline() { steps_on("type"); }
+    void steps_on_a_picture() { steps_on("picture"); }
+    void steps_on_noise() { steps_on("noise"); }
+
+    void stair_steps_are_those_of_the_whole() {
+        change_each(Described(step_kind("deterrace")), [](const Described& d) {
+            return scene_with(Described(source_kind("noise")),
+                              {Described(step_kind("tones")).with("rise", 30.0), Described(step_kind("terrace")), d});
+        });
+        tell();
+    }
+
+  private:
+    void steps_on(const char* source) {
+        for (const StepKind& k : step_kinds())
+            change_each(Described(k), [&](const Described& d) {
+                std::vector<Described> steps;
+                // Steps on heights have some to work on.
+                const bool depth = step_kind_of(d).group != "give depth" && step_kind_of(d).group != "colour";
+                if (depth) steps.emplace_back(step_kind("tones"));
+                steps.push_back(d);
+                if (!depth && !d.is("tones")) steps.emplace_back(step_kind("tones"));
+                return scene_with(Described(source_kind(source)), steps);
+            });
+        tell();
+    }
+};
+QTEST_APPLESS_MAIN(TestKinds)
+#include "test_kinds.moc"
