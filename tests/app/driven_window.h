@@ -18,6 +18,12 @@
 
 namespace bathylux {
 
+#ifdef __SANITIZE_ADDRESS__
+constexpr int patience = 8; // all is slower there
+#else
+constexpr int patience = 1;
+#endif
+
 /// The real window, driven by mouse and keys.
 class DrivenWindow {
   protected:
@@ -35,12 +41,12 @@ class DrivenWindow {
                 return f && !f->shot.coarse && f->shot.state.piece == document().state().piece &&
                        window_->desk().renderer.idle();
             },
-            15000);
+            15000 * patience);
     }
     /// Takes files in and waits until they are read and shown.
     bool tookIn(const QStringList& paths) const {
         window_->addFiles(paths);
-        return QTest::qWaitFor([&] { return !window_->readingFiles(); }, 15000) && settled();
+        return QTest::qWaitFor([&] { return !window_->readingFiles(); }, 15000 * patience) && settled();
     }
     template <class T> T* control(const QString& name) const {
         for (T* w : window_->findChildren<T*>())

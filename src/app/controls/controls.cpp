@@ -147,9 +147,12 @@ void ColorPatch::choose() {
         setColor(fromQt(c));
         emit picked(color_);
     });
-    connect(dialog, &QDialog::finished, this, &ColorPatch::closed);
+    const auto ending = connect(dialog, &QDialog::finished, this, &ColorPatch::closed);
     // A patch that is gone takes its dialog along: it would change nothing any more.
-    connect(this, &QObject::destroyed, dialog, &QWidget::close);
+    connect(this, &QObject::destroyed, dialog, [dialog, ending] {
+        disconnect(ending);
+        dialog->close();
+    });
     dialog->show();
 }
 

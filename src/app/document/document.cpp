@@ -51,7 +51,7 @@ void Stroke::end() {
 
 Document::Document(QObject* parent) : QObject(parent) {
     state_.piece = std::make_shared<const Piece>();
-    history_.setUndoLimit(500);
+    history_.setUndoLimit(10000); // states share all that an edit left alone
     connect(&history_, &QUndoStack::cleanChanged, this, &Document::titleChanged);
 }
 

@@ -32,7 +32,7 @@ Piece freshPiece(int width, int height, double perMm) {
     p.canvas.width = static_cast<float>(width);
     p.canvas.height = static_cast<float>(height);
     p.canvas.px_per_mm = static_cast<float>(perMm);
-    p.canvas.background = {0.227f, 0.267f, 0.29f, 1};
+    p.canvas.background = rgb(58, 68, 74);
     DirectionalLight d;
     d.angle = 128, d.elevation = 40, d.intensity = 1.2f;
     p.lights.emplace_back(Light{"window", "Window", true, Described(light_kind("directional"), d)});

@@ -7,7 +7,7 @@ namespace bathylux {
 
 /// One colour over the whole element, its shape kept.
 struct Fill {
-    Color color{0.85f, 0.82f, 0.75f, 1};
+    Color color = rgb(217, 209, 191);
     float amount = 1;
 
     static constexpr std::string_view id = "fill", name = "Fill", group = "colour",

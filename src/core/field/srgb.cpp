@@ -52,6 +52,11 @@ float fast_srgb_decode(float encoded) {
     return look_up(decode_table, encoded);
 }
 
+Color in_bytes(const Color& color) {
+    const auto byte = [](float v) { return std::round(std::clamp(v, 0.0f, 1.0f) * 255) / 255.0f; };
+    return {byte(color.r), byte(color.g), byte(color.b), byte(color.a)};
+}
+
 Color parse_color(std::string_view text) {
     const auto bad = [&] {
         return Error(in_quotes(text) + " is not a colour; write it as #rrggbb or #rrggbbaa.");

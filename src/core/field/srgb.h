@@ -27,6 +27,13 @@ struct Color {
     friend bool operator==(const Color&, const Color&) = default;
 };
 
+/// An opaque colour by its three bytes.
+constexpr Color rgb(int r, int g, int b) {
+    return {static_cast<float>(r) / 255.0f, static_cast<float>(g) / 255.0f, static_cast<float>(b) / 255.0f, 1};
+}
+/// The nearest colour that eight bits a channel can say: what is written in files, and so what is kept.
+Color in_bytes(const Color& color);
+
 /// "#rgb", "#rrggbb" or "#rrggbbaa"; throws Error that quotes anything else.
 Color parse_color(std::string_view text);
 /// "#rrggbb", or "#rrggbbaa" where not opaque.

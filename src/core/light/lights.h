@@ -90,7 +90,7 @@ struct DirectionalLight {
 /// A lamp that stands over the art.
 struct PointLight {
     float x = 0, y = 0, z = 160;
-    Color color{1, 0.82f, 0.58f, 1};
+    Color color = rgb(255, 209, 148);
     float intensity = 1;
     Falloff falloff = Falloff::square;
     float distance = 300;
@@ -107,7 +107,7 @@ struct PointLight {
 struct SpotLight {
     float x = 0, y = 0, z = 300, target_x = 0, target_y = 0;
     float inner_cone = 18, outer_cone = 28;
-    Color color{1, 0.9f, 0.74f, 1};
+    Color color = rgb(255, 230, 189);
     float intensity = 1;
     Falloff falloff = Falloff::square;
     float distance = 400;
@@ -124,7 +124,7 @@ struct SpotLight {
 struct StripLight {
     float x = 0, y = 0, z = 200;
     float length = 400, width = 30, turn = 0;
-    Color color{0.86f, 0.93f, 1, 1};
+    Color color = rgb(219, 237, 255);
     float intensity = 1;
     Falloff falloff = Falloff::square;
     float distance = 300;
@@ -145,7 +145,7 @@ inline constexpr std::array<std::string_view, 4> sky_scene_words{"three colours"
 struct SkyLight {
     SkyScene scene = SkyScene::gradient;
     std::string file;
-    Color zenith{0.62f, 0.74f, 0.9f, 1}, horizon{0.95f, 0.93f, 0.88f, 1}, ground{0.26f, 0.24f, 0.22f, 1};
+    Color zenith = rgb(158, 189, 230), horizon = rgb(242, 237, 224), ground = rgb(66, 61, 56);
     float turn = 0;
     Color color{1, 1, 1, 1};
     float intensity = 0.5f;

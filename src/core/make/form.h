@@ -12,7 +12,7 @@ inline constexpr std::array<std::string_view, 6> form_shape_names{"dome",  "cone
 struct FormSource {
     FormShape shape = FormShape::dome;
     float width = 400, height = 400, rise = 40, rim = 30;
-    Color color{0.847f, 0.816f, 0.753f, 1};
+    Color color = rgb(216, 208, 192);
 
     static constexpr std::string_view id = "form", name = "Form",
                                       help = "A dome, cone, ramp, ridge, dish or coin rim";

@@ -5,7 +5,7 @@ namespace bathylux {
 
 struct RectangleSource {
     float width = 400, height = 300, corner = 0;
-    Color color{0.847f, 0.816f, 0.753f, 1};
+    Color color = rgb(216, 208, 192);
 
     static constexpr bool outlined = true;
     static constexpr std::string_view id = "rectangle", name = "Rectangle",
@@ -25,7 +25,7 @@ struct RectangleSource {
 
 struct EllipseSource {
     float width = 300, height = 300;
-    Color color{0.847f, 0.816f, 0.753f, 1};
+    Color color = rgb(216, 208, 192);
 
     static constexpr bool outlined = true;
     static constexpr std::string_view id = "ellipse", name = "Ellipse", help = "A circle or an ellipse";

@@ -14,7 +14,7 @@ struct TypeSource {
     bool italic = false;
     Align align = Align::center;
     float spacing = 0, leading = 1.1f;
-    Color color{0.847f, 0.816f, 0.753f, 1};
+    Color color = rgb(216, 208, 192);
 
     static constexpr bool outlined = true;
     static constexpr std::string_view id = "type", name = "Type", help = "Typed letters";

@@ -351,7 +351,8 @@ void use_mood(Piece& piece, std::string_view id) {
     }
     piece.lights = std::move(next->lights), piece.ambient = next->ambient;
     piece.exposure = next->exposure, piece.keep_flat_color = next->keep_flat_color;
-    next->lights.clear();
+    // Its place in the list keeps only its name.
+    next->lights.clear(), next->ambient = {}, next->exposure = 0, next->keep_flat_color = false;
     piece.mood = next->id;
 }
 

@@ -92,7 +92,7 @@ struct Surface {
     float sheen = 0, sheen_roughness = 0.5f; // sheenColorFactor = sheen × lerp(white, base, sheen_tint)
     float sheen_tint = 0.5f;
     float own_color = 0; // how much of `color` replaces the art's own
-    Color color{0.8f, 0.8f, 0.8f, 1};
+    Color color = rgb(204, 204, 204);
     std::vector<SurfaceMap> maps{}; // at most one a property
     Rest rest{};
 

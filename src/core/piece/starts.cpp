@@ -54,7 +54,7 @@ Element started(const SourceKind& kind, const Piece& piece) {
     begin(TypeSource{}, [&](TypeSource& t) {
         e.name = "Words";
         t.size = rounded(side * 0.3f);
-        t.color = {0.9f, 0.75f, 0.42f, 1};
+        t.color = rgb(230, 191, 107);
         e.surface = Surface{0.34f, 1};
         add(e, Bevel{rounded(t.size * 0.1f), rounded(t.size * 0.07f), Profile::Shape::chamfer});
     });

@@ -122,7 +122,9 @@ constexpr Parameter font(std::string_view id, std::string_view name, std::string
 }
 template <auto M>
 constexpr Parameter color(std::string_view id, std::string_view name, std::string_view help) {
-    return detail::plain<M, Color>({Parameter::Type::color, id, name, Unit::none, {}, help});
+    Parameter p = detail::plain<M, Color>({Parameter::Type::color, id, name, Unit::none, {}, help});
+    p.set = [](void* s, const Value& v) { detail::access<M>(s) = in_bytes(std::get<Color>(v)); };
+    return p;
 }
 template <auto M>
 constexpr Parameter profile(std::string_view id, std::string_view name, std::string_view help) {
