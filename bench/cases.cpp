@@ -9,13 +9,13 @@
 #include "core/light/normals.h"
 #include "core/light/occlusion.h"
 #include "core/light/shadow.h"
+#include "core/make/integrate.h"
 #include "core/make/noise.h"
 #include "core/make/pattern.h"
 #include "core/make/type_source.h"
 #include "core/paint/brush.h"
 #include "core/relief/bands.h"
 #include "core/relief/deterrace.h"
-#include "core/make/integrate.h"
 #include "core/render/develop.h"
 #include "core/render/views.h"
 #include "core/shape/distance.h"
@@ -56,7 +56,7 @@ struct Table {
 
     void show() {
         const auto strips = look(evaluator, scene, {View::lit, View::height}, region, scale);
-        const Strip &lit = strips[0];
+        const Strip& lit = strips[0];
         const Field& heights = strips[1].channels[0];
         const Pixels pixels = develop_color({lit.channels[0], lit.channels[1], lit.channels[2]},
                                             lit.channels[3], region.width(), region.height());
@@ -219,9 +219,8 @@ std::vector<Case> core_cases() {
         bevelled->show();
         out.push_back({"change_bevel", 4.0, [bevelled, turn = 0]() mutable {
                            Piece p = *bevelled->scene.piece;
-                           change_step(p, p.elements.back()->id, p.elements.back()->steps[0]->id, [&](Step& s) {
-                               s.what = s.what.with("width", 30.0 + ++turn % 30);
-                           });
+                           change_step(p, p.elements.back()->id, p.elements.back()->steps[0]->id,
+                                       [&](Step& s) { s.what = s.what.with("width", 30.0 + ++turn % 30); });
                            bevelled->scene.piece = std::make_shared<const Piece>(p);
                            bevelled->show();
                        }});

@@ -58,7 +58,10 @@ Child run_child(std::vector<std::string> args) {
 
 QJsonObject measured(const std::string& name, double ms, double ratio, double target) {
     const auto rounded = [](double v) { return std::round(v * 1000) / 1000; };
-    return {{"name", QString::fromStdString(name)}, {"ms", rounded(ms)}, {"ratio", rounded(ratio)}, {"target", target}};
+    return {{"name", QString::fromStdString(name)},
+            {"ms", rounded(ms)},
+            {"ratio", rounded(ratio)},
+            {"target", target}};
 }
 
 int as_json(const std::string& bin) {
@@ -98,7 +101,8 @@ int as_json(const std::string& bin) {
         run_child({bin + "/bathylux-cli", "render", piece, "-o", (dir.path() + "/large.png").toStdString()});
     const double allowed = 64.0 * 4096 * 4096 / 1024 + 150 * 1024;
     results.push_back(measured("memory", large.ms, static_cast<double>(large.peak_kib) / allowed, 1));
-    std::cout << QJsonDocument(QJsonObject{{"yardstick_ms", std::round(g * 1000) / 1000}, {"results", results}})
+    std::cout << QJsonDocument(
+                     QJsonObject{{"yardstick_ms", std::round(g * 1000) / 1000}, {"results", results}})
                      .toJson()
                      .toStdString();
     return large.good && start < 1e9 ? 0 : 1;

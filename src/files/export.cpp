@@ -3,8 +3,8 @@
 #include <QJsonArray>
 #include <cstring>
 
-#include "core/field/srgb.h"
 #include "core/error.h"
+#include "core/field/srgb.h"
 #include "files/export_parts.h"
 #include "files/json.h"
 #include "files/map_says.h"
@@ -101,8 +101,8 @@ PictureSpec spec_of(const Export& how, const std::string& ending, int width, int
 
 } // namespace
 
-void export_map(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path, const Export& how,
-             std::stop_token stop, const Progress& progress) {
+void export_map(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path,
+                const Export& how, std::stop_token stop, const Progress& progress) {
     const Region all = canvas_region(scene.piece->canvas, how.scale);
     PictureSpec spec = spec_of(how, ending_of(path), all.width(), all.height());
     const bool whole_numbers = spec.bits != 32;
@@ -137,8 +137,7 @@ void export_map(Evaluator& evaluator, const Scene& scene, const std::filesystem:
 }
 
 void export_layers(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path,
-                    const std::vector<Export>& layers, std::stop_token stop,
-                    const Progress& progress) {
+                   const std::vector<Export>& layers, std::stop_token stop, const Progress& progress) {
     if (ending_of(path) != ".exr") throw Error(path.string() + ": layers of one file are written as .exr.");
     if (layers.empty()) throw Error("Nothing to export: tick at least one map.");
     const double scale = layers.front().scale;
@@ -150,7 +149,8 @@ void export_layers(Evaluator& evaluator, const Scene& scene, const std::filesyst
         const std::string name(view_names[static_cast<std::size_t>(d.view)]);
         const char* letters = channels_of(d.view) == 1 ? "Y" : d.view == View::normals ? "XYZ" : "RGBA";
         for (int c = 0; c < channels_of(d.view); ++c) spec.channel_names.push_back(name + "." + letters[c]);
-        says.append(QJsonDocument::fromJson(QByteArray::fromStdString(map_says(*scene.piece, d, false, {}))).object());
+        says.append(QJsonDocument::fromJson(QByteArray::fromStdString(map_says(*scene.piece, d, false, {})))
+                        .object());
     }
     spec.channels = static_cast<int>(spec.channel_names.size());
     spec.description = written({{"bathylux", "layers"}, {"layers", says}}, false);
@@ -236,9 +236,9 @@ void continue_colors(std::vector<float>& pixels, int w, int h) {
 } // namespace
 
 std::vector<SheetCell> export_sheet(Evaluator& evaluator, const Scene& scene,
-                                     const std::filesystem::path& path, const Export& how,
-                                     const std::filesystem::path& index, std::stop_token stop,
-                                     const Progress& progress) {
+                                    const std::filesystem::path& path, const Export& how,
+                                    const std::filesystem::path& index, std::stop_token stop,
+                                    const Progress& progress) {
     const Canvas& canvas = scene.piece->canvas;
     const Asset* sheet = sheet_of(scene);
     const int frames = frame_count(scene);
@@ -332,12 +332,11 @@ std::vector<SheetCell> export_sheet(Evaluator& evaluator, const Scene& scene,
                                     {"y", cells[i].y},
                                     {"width", cells[i].width},
                                     {"height", cells[i].height}});
-        const std::string text_of_index =
-            written({{"sheet", text(path.filename().string())},
-                     {"width", width},
-                     {"height", height},
-                     {"map", says["bathylux"]},
-                     {"frames", list}});
+        const std::string text_of_index = written({{"sheet", text(path.filename().string())},
+                                                   {"width", width},
+                                                   {"height", height},
+                                                   {"map", says["bathylux"]},
+                                                   {"frames", list}});
         write_atomically(index, std::as_bytes(std::span(text_of_index)));
     }
     return cells;

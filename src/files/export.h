@@ -19,13 +19,13 @@ struct Export {
 /// heights over the stated range, slopes of 90° and curvatures of ±¼ a px; floats are linear premultiplied
 /// colour, heights in canvas px, normals signed. The range of heights, px per mm and the green's direction go
 /// into the description, as JSON. Throws Error or Cancelled; the file appears only when whole.
-void export_map(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path, const Export& how,
-             std::stop_token stop = {}, const Progress& progress = {});
+void export_map(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path,
+                const Export& how, std::stop_token stop = {}, const Progress& progress = {});
 
 /// Several views as the layers of one EXR of floats, channels named LAYER.CHANNEL ("height.Y", "normals.X").
 void export_layers(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path,
-                    const std::vector<Export>& layers, std::stop_token stop = {},
-                    const Progress& progress = {});
+                   const std::vector<Export>& layers, std::stop_token stop = {},
+                   const Progress& progress = {});
 
 /// How many frames a piece has: the most that any of its sprites has; 1 where nothing moves.
 int frame_count(const Scene& scene);
@@ -39,9 +39,9 @@ struct SheetCell {
 /// ones, so that filtering shows no halo. Returns where the frames lie; `index`, where not empty, is written
 /// beside as JSON.
 std::vector<SheetCell> export_sheet(Evaluator& evaluator, const Scene& scene,
-                                     const std::filesystem::path& path, const Export& how,
-                                     const std::filesystem::path& index = {}, std::stop_token stop = {},
-                                     const Progress& progress = {});
+                                    const std::filesystem::path& path, const Export& how,
+                                    const std::filesystem::path& index = {}, std::stop_token stop = {},
+                                    const Progress& progress = {});
 
 /// One file to be written: a map, several maps as layers of one EXR, or a sheet of all frames.
 struct Order {
@@ -56,7 +56,8 @@ struct Order {
 void carry_out(Evaluator& evaluator, const Scene& scene, const Order& order, std::stop_token stop = {},
                const Progress& progress = {});
 
-/// How much of what is computed is worth keeping while a piece is written out: memory stays within what is promised.
+/// How much of what is computed is worth keeping while a piece is written out: memory stays within what is
+/// promised.
 constexpr std::size_t export_budget = std::size_t{192} << 20;
 
 /// A file name out of a scheme: {piece}, {map}, {frame} (four digits) and {scale} (%) are filled in; a

@@ -3,9 +3,9 @@
 #include <QBuffer>
 #include <QImage>
 
-#include "core/field/srgb.h"
 #include "core/error.h"
 #include "core/field/parallel.h"
+#include "core/field/srgb.h"
 #include "files/json.h"
 #include "files/package.h"
 #include "files/pictures.h"
@@ -49,7 +49,8 @@ void write_exr(const Whole& whole, const Scene& scene, const std::filesystem::pa
         rows.emplace_back(whole.lit.channels[c], w);
     }
     spec.channels = static_cast<int>(spec.channel_names.size());
-    spec.description = written({{"bathylux", "light parts"}, {"px_per_mm", number(scene.piece->canvas.px_per_mm)}}, false);
+    spec.description =
+        written({{"bathylux", "light parts"}, {"px_per_mm", number(scene.piece->canvas.px_per_mm)}}, false);
     const auto writer = write_picture(path, spec);
     std::vector<float> samples(static_cast<std::size_t>(w) * spec.channels);
     for (int y = 0; y < h; ++y) {
@@ -164,7 +165,7 @@ void write_open_raster(const Whole& whole, const std::filesystem::path& path) {
 } // namespace
 
 void export_parts(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path, double scale,
-                   std::stop_token stop, const Progress& progress) {
+                  std::stop_token stop, const Progress& progress) {
     std::string ending = path.extension().string();
     for (char& c : ending) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
     if (ending != ".exr" && ending != ".ora")

@@ -20,6 +20,6 @@ namespace bathylux::files {
 ///
 /// Throws Error or Cancelled; the file appears only when whole.
 void export_parts(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path, double scale,
-                   std::stop_token stop = {}, const Progress& progress = {});
+                  std::stop_token stop = {}, const Progress& progress = {});
 
 } // namespace bathylux::files

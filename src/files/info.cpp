@@ -4,8 +4,8 @@
 #include <cstring>
 
 #include "core/check/checks.h"
-#include "core/make/recognise.h"
 #include "core/error.h"
+#include "core/make/recognise.h"
 #include "core/render/views.h"
 #include "files/json.h"
 #include "files/resolve.h"
@@ -27,10 +27,8 @@ QJsonObject piece_info(const std::filesystem::path& path) {
     const auto range = stated_range(evaluator, scene, 1);
     QJsonArray checks;
     for (const Finding& f : check_piece(evaluator, scene))
-        checks.append(QJsonObject{{"check", text(f.check)},
-                                  {"says", text(f.says)},
-                                  {"x", number(f.at.x)},
-                                  {"y", number(f.at.y)}});
+        checks.append(QJsonObject{
+            {"check", text(f.check)}, {"says", text(f.says)}, {"x", number(f.at.x)}, {"y", number(f.at.y)}});
     return {{"width", opened.piece.canvas.columns()},
             {"height", opened.piece.canvas.rows()},
             {"channels", 4},

@@ -10,9 +10,13 @@ namespace bathylux::files {
 
 /// A float as the shortest decimal that reads as the same float.
 double number(double value);
-inline QString text(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size())); }
+inline QString text(std::string_view s) {
+    return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
+}
 inline std::string written(const QJsonObject& object, bool pretty = true) {
-    return QJsonDocument(object).toJson(pretty ? QJsonDocument::Indented : QJsonDocument::Compact).toStdString();
+    return QJsonDocument(object)
+        .toJson(pretty ? QJsonDocument::Indented : QJsonDocument::Compact)
+        .toStdString();
 }
 
 } // namespace bathylux::files

@@ -70,7 +70,8 @@ std::unique_ptr<zip_t, ZipCloser> archive(const Bytes& bytes) {
     zip_error_t error;
     zip_error_init(&error);
     zip_source_t* source = zip_source_buffer_create(bytes.data(), bytes.size(), 0, &error);
-    std::unique_ptr<zip_t, ZipCloser> zip(source ? zip_open_from_source(source, ZIP_RDONLY, &error) : nullptr);
+    std::unique_ptr<zip_t, ZipCloser> zip(source ? zip_open_from_source(source, ZIP_RDONLY, &error)
+                                                 : nullptr);
     if (!zip && source) zip_source_free(source);
     return zip;
 }
@@ -162,8 +163,7 @@ Opened open_piece(const fs::path& path) {
     const Bytes bytes = read_file(path);
     return naming(path, [&] {
         const bool zip = bytes.size() >= 4 && std::memcmp(bytes.data(), "PK\x03\x04", 4) == 0;
-        Opened out =
-            zip ? open_package(bytes, path) : Opened{piece_from_text(text_of(bytes)), {}};
+        Opened out = zip ? open_package(bytes, path) : Opened{piece_from_text(text_of(bytes)), {}};
         out.store.folder = fs::absolute(path).parent_path();
         rename_all_files(out.piece, [&](const std::string& f) {
             return f.empty() || out.store.is_embedded(f) ? f : full_name(out.store.path_of(f));

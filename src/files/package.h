@@ -39,8 +39,8 @@ constexpr std::uint64_t most_unpacked_bytes = std::uint64_t{2} << 30;
 constexpr std::uint64_t most_ratio = 2000; // unpacked to packed, of entries over 1 MiB: beyond it is a trap
 
 /// Reads a `.bathylux` package (zip) or a bare piece.json. Throws Error that names the file. Linked files are
-/// named in full, so that it does not matter where the piece is saved later. Where elements read one another in
-/// a circle, what closes it is switched off and told.
+/// named in full, so that it does not matter where the piece is saved later. Where elements read one another
+/// in a circle, what closes it is switched off and told.
 Opened open_piece(const std::filesystem::path& path);
 
 /// Takes every file the piece links to into it, where it can be had.

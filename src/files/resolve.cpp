@@ -4,15 +4,14 @@
 
 #include "core/error.h"
 #include "core/field/hash.h"
-#include "core/make/sprites.h"
-#include "core/piece/codec.h"
 #include "core/light/lights.h"
-#include "core/piece/references.h"
 #include "core/make/picture_source.h"
 #include "core/make/recognise.h"
 #include "core/make/sprites.h"
 #include "core/make/type_source.h"
 #include "core/paint/paint_source.h"
+#include "core/piece/codec.h"
+#include "core/piece/references.h"
 #include "files/painting_file.h"
 #include "files/svg.h"
 #include "files/type.h"
@@ -70,7 +69,8 @@ Asset sprites_asset(const SpritesSource& s, const Store& store) {
 
 } // namespace
 
-/// Names what is made of a source and the state of its file. Pictures are the same whatever is done with them.
+/// Names what is made of a source and the state of its file. Pictures are the same whatever is done with
+/// them.
 std::string Resolver::key_of(const Element& e, const Store& store, const std::string& file) {
     const bool read_as_it_is = e.source.is("picture") || e.source.is("normals");
     std::string key = read_as_it_is ? std::string(e.source.kind().id) : std::to_string(e.source.hash());
@@ -159,9 +159,10 @@ namespace {
 /// Whether files or words have to be read before such a source gives anything.
 bool is_resolved(const Kind& kind) {
     using Type = Parameter::Type;
-    return !kind.by_hand && std::any_of(kind.parameters.begin(), kind.parameters.end(), [](const Parameter& p) {
-        return p.type == Type::file || p.type == Type::files || p.type == Type::font;
-    });
+    return !kind.by_hand &&
+           std::any_of(kind.parameters.begin(), kind.parameters.end(), [](const Parameter& p) {
+               return p.type == Type::file || p.type == Type::files || p.type == Type::font;
+           });
 }
 
 } // namespace

@@ -1,8 +1,8 @@
 #pragma once
 #include <QStringList>
 
-#include "core/step/picture.h"
 #include "core/make/type_source.h"
+#include "core/step/picture.h"
 
 class QPainterPath;
 

@@ -2,12 +2,12 @@
 #include <QtTest>
 #include <QtWidgets>
 
-#include "app/drawer/drawer.h"
-#include "app/windows/first_page.h"
-#include "app/makings/makings.h"
 #include "app/controls/notice_bar.h"
 #include "app/controls/theme.h"
+#include "app/drawer/drawer.h"
+#include "app/makings/makings.h"
 #include "app/time/time_strip.h"
+#include "app/windows/first_page.h"
 #include "app/windows/window.h"
 #include "core/light/lights.h"
 #include "core/make/sprites.h"

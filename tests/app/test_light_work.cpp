@@ -2,14 +2,14 @@
 // window.
 #include <zip.h>
 
-#include "app/windows/export_dialog.h"
-#include "app/document/kept.h"
-#include "app/desk/light_desk.h"
 #include "app/controls/ruled_scale.h"
+#include "app/desk/light_desk.h"
 #include "app/desk/sky_chart.h"
+#include "app/document/kept.h"
+#include "app/windows/export_dialog.h"
 #include "core/field/srgb.h"
-#include "core/piece/codec.h"
 #include "core/light/lights.h"
+#include "core/piece/codec.h"
 #include "core/render/tied_lights.h"
 #include "driven_window.h"
 #include "files/export_parts.h"
@@ -92,7 +92,9 @@ class TestLightWork : public QObject, DrivenWindow {
         QVERIFY(settled());
         QVERIFY(std::abs(*control<RuledScale>("Temperature")->value() - 3000) < 200);
         window_->action("alone")->trigger();
-        QCOMPARE(std::size_t(std::count_if(piece().lights.begin(), piece().lights.end(), [](const Light& l) { return l.alone; })), std::size_t{2});
+        QCOMPARE(std::size_t(std::count_if(piece().lights.begin(), piece().lights.end(),
+                                           [](const Light& l) { return l.alone; })),
+                 std::size_t{2});
         window_->action("delete-lights")->trigger();
         QCOMPARE(piece().lights.size(), std::size_t{2});
     }
@@ -275,10 +277,10 @@ class TestLightWork : public QObject, DrivenWindow {
         const auto assets = resolver.resolve(opened.piece, opened.store);
         QVERIFY(assets->at(panorama_key("sky"))->picture && assets->at(panorama_key("sky"))->trouble.empty());
         // One that is gone is told on its light's card.
-        document().edit(
-            "gone", [&](Piece& p) {
-                p.lights[0] = p.lights[0].with([&](Light& l) { l.what = l.what.with("file", file.toStdString()); });
-            });
+        document().edit("gone", [&](Piece& p) {
+            p.lights[0] =
+                p.lights[0].with([&](Light& l) { l.what = l.what.with("file", file.toStdString()); });
+        });
         document().chooseLight("sky");
         QVERIFY(settled());
         QVERIFY(QTest::qWaitFor([&] {

@@ -1,5 +1,6 @@
-// A random hand on the real window: clicks, drags, wheel, keys, typing, drops, menus and dialogs, from a seed. After
-// every action the document's promises hold; at the end undo leads back bit for bit. Two seeds a demo piece; for hours:
+// A random hand on the real window: clicks, drags, wheel, keys, typing, drops, menus and dialogs, from a
+// seed. After every action the document's promises hold; at the end undo leads back bit for bit. Two seeds a
+// demo piece; for hours:
 //     BATHYLUX_HAND_SEEDS=1-200 BATHYLUX_HAND_ACTIONS=2000 build/release/bin/test_random_hand
 #include <QRandomGenerator>
 #include <QStandardItemModel>
@@ -34,7 +35,9 @@ class Hand : public QObject {
 
   private:
     // Posted before the hand does something, so that it goes on within menus and dialogs that wait for it.
-    void next() { QTimer::singleShot(0, this, [this] { act(); }); }
+    void next() {
+        QTimer::singleShot(0, this, [this] { act(); });
+    }
 
     void act() {
         look();
@@ -47,7 +50,8 @@ class Hand : public QObject {
         if (!top) top = &window_;
         const int r = random_.bounded(100);
         if (r < 8 && top != &window_) return key(top, Qt::Key_Escape, {});
-        const QPoint at(random_.bounded(std::max(1, top->width())), random_.bounded(std::max(1, top->height())));
+        const QPoint at(random_.bounded(std::max(1, top->width())),
+                        random_.bounded(std::max(1, top->height())));
         QWidget* w = top->childAt(at);
         if (!w) w = top;
         const QPoint p = w->mapFrom(top, at);
@@ -68,22 +72,26 @@ class Hand : public QObject {
         else if (r < 80)
             trigger();
         else
-            key(QApplication::focusWidget() ? QApplication::focusWidget() : top, keys[random_.bounded(int(std::size(keys)))],
-                control(random_.bounded(4)));
+            key(QApplication::focusWidget() ? QApplication::focusWidget() : top,
+                keys[random_.bounded(int(std::size(keys)))], control(random_.bounded(4)));
     }
 
     static constexpr Qt::Key keys[] = {
-        Qt::Key_A, Qt::Key_B, Qt::Key_C, Qt::Key_D, Qt::Key_G, Qt::Key_H, Qt::Key_J, Qt::Key_K, Qt::Key_L, Qt::Key_N,
-        Qt::Key_P, Qt::Key_S, Qt::Key_V, Qt::Key_X, Qt::Key_Z, Qt::Key_Z, Qt::Key_1, Qt::Key_2, Qt::Key_3, Qt::Key_4,
-        Qt::Key_Delete, Qt::Key_F2, Qt::Key_Escape, Qt::Key_Return, Qt::Key_Tab, Qt::Key_Down, Qt::Key_Up,
-        Qt::Key_Left, Qt::Key_Right, Qt::Key_Space, Qt::Key_BracketRight};
+        Qt::Key_A,           Qt::Key_B,    Qt::Key_C,      Qt::Key_D,    Qt::Key_G,      Qt::Key_H,
+        Qt::Key_J,           Qt::Key_K,    Qt::Key_L,      Qt::Key_N,    Qt::Key_P,      Qt::Key_S,
+        Qt::Key_V,           Qt::Key_X,    Qt::Key_Z,      Qt::Key_Z,    Qt::Key_1,      Qt::Key_2,
+        Qt::Key_3,           Qt::Key_4,    Qt::Key_Delete, Qt::Key_F2,   Qt::Key_Escape, Qt::Key_Return,
+        Qt::Key_Tab,         Qt::Key_Down, Qt::Key_Up,     Qt::Key_Left, Qt::Key_Right,  Qt::Key_Space,
+        Qt::Key_BracketRight};
 
     Qt::KeyboardModifiers modifiers() {
         const int r = random_.bounded(10);
         return r == 0 ? Qt::ControlModifier : r == 1 ? Qt::ShiftModifier : Qt::NoModifier;
     }
     static Qt::KeyboardModifiers control(int r) {
-        return r == 0 ? Qt::ControlModifier : r == 1 ? Qt::ControlModifier | Qt::ShiftModifier : Qt::NoModifier;
+        return r == 0   ? Qt::ControlModifier
+               : r == 1 ? Qt::ControlModifier | Qt::ShiftModifier
+                        : Qt::NoModifier;
     }
     void key(QWidget* w, Qt::Key k, Qt::KeyboardModifiers m) {
         if (k == Qt::Key_Q && m) return;
@@ -91,7 +99,8 @@ class Hand : public QObject {
         QTest::keyClick(w, k, m);
     }
     /// What is pressed may be gone before it is let go.
-    static void click(QPointer<QWidget> w, Qt::MouseButton b, Qt::KeyboardModifiers m, QPoint p, bool twice = false) {
+    static void click(QPointer<QWidget> w, Qt::MouseButton b, Qt::KeyboardModifiers m, QPoint p,
+                      bool twice = false) {
         QTest::mousePress(w, b, m, p);
         if (w) QTest::mouseRelease(w, b, m, p);
         if (!twice || !w) return;
@@ -111,18 +120,23 @@ class Hand : public QObject {
         const auto m = modifiers();
         QTest::mousePress(w, Qt::LeftButton, m, from);
         for (int i = 0; i < 4 && held && above; ++i) {
-            const QPoint to(random_.bounded(std::max(1, top->width())), random_.bounded(std::max(1, top->height())));
+            const QPoint to(random_.bounded(std::max(1, top->width())),
+                            random_.bounded(std::max(1, top->height())));
             const QPointF global = top->mapToGlobal(to);
-            QMouseEvent e(QEvent::MouseMove, held->mapFromGlobal(global), global, Qt::NoButton, Qt::LeftButton, m);
+            QMouseEvent e(QEvent::MouseMove, held->mapFromGlobal(global), global, Qt::NoButton,
+                          Qt::LeftButton, m);
             QApplication::sendEvent(held, &e);
-            if (random_.bounded(6) == 0) QCoreApplication::processEvents(QEventLoop::ExcludeUserInputEvents, 5);
+            if (random_.bounded(6) == 0)
+                QCoreApplication::processEvents(QEventLoop::ExcludeUserInputEvents, 5);
         }
-        if (held) QTest::mouseRelease(held, Qt::LeftButton, m, from + QPoint(random_.bounded(80), random_.bounded(60)));
+        if (held)
+            QTest::mouseRelease(held, Qt::LeftButton, m,
+                                from + QPoint(random_.bounded(80), random_.bounded(60)));
     }
     void wheel(QWidget* w, QPoint p) {
         say("wheel", w);
-        QWheelEvent e(p, w->mapToGlobal(p), {}, {0, random_.bounded(2) ? 120 : -120}, Qt::NoButton, modifiers(),
-                      Qt::NoScrollPhase, false);
+        QWheelEvent e(p, w->mapToGlobal(p), {}, {0, random_.bounded(2) ? 120 : -120}, Qt::NoButton,
+                      modifiers(), Qt::NoScrollPhase, false);
         QApplication::sendEvent(w, &e);
     }
     void type() {
@@ -168,15 +182,16 @@ class Hand : public QObject {
         a->trigger();
     }
     QString someFile() {
-        static const char* names[] = {"picture.png", "text.png", "odd.svg", "good.svg", "odd.bathylux", "piece.json",
-                                      "none.png"};
+        static const char* names[] = {"picture.png",  "text.png",   "odd.svg", "good.svg",
+                                      "odd.bathylux", "piece.json", "none.png"};
         return folder_ + "/" + names[random_.bounded(int(std::size(names)))];
     }
     void pick(QFileDialog* picker) {
         say("pick", picker);
         if (random_.bounded(3) == 0) return picker->reject();
         const bool save = picker->acceptMode() == QFileDialog::AcceptSave;
-        picker->selectFile(save ? folder_ + QString("/saved-%1.bathylux").arg(random_.bounded(3)) : someFile());
+        picker->selectFile(save ? folder_ + QString("/saved-%1.bathylux").arg(random_.bounded(3))
+                                : someFile());
         QMetaObject::invokeMethod(picker, "accept");
     }
 
@@ -190,13 +205,15 @@ class Hand : public QObject {
         const Piece& p = document_.piece();
         std::set<std::string> ids;
         const auto fresh = [&](const std::string& id, const char* what) {
-            if (id.empty() || !ids.insert(id).second) trouble_ = QString("%1 \"%2\" twice").arg(what, id.c_str());
+            if (id.empty() || !ids.insert(id).second)
+                trouble_ = QString("%1 \"%2\" twice").arg(what, id.c_str());
         };
         for_each_element(p.elements, [&](const Element& e) {
             fresh(e.id, "element");
             std::set<std::string> steps;
             for (const Step& s : e.steps)
-                if (!steps.insert(s.id).second) trouble_ = QString("step \"%1\" twice in %2").arg(s.id.c_str(), e.id.c_str());
+                if (!steps.insert(s.id).second)
+                    trouble_ = QString("step \"%1\" twice in %2").arg(s.id.c_str(), e.id.c_str());
         });
         for (const Light& l : p.lights) fresh(l.id, "light");
         for (const QString& id : document_.chosen())
@@ -205,7 +222,8 @@ class Hand : public QObject {
             if (!find_light(p, id.toStdString())) trouble_ = "chosen, but not there: light " + id;
         if (!document_.openStepId().isEmpty() && !document_.openStep())
             trouble_ = "open, but not there: step " + document_.openStepId();
-        if (const std::string circle = cycle_in(p); !circle.empty()) trouble_ = QString::fromStdString(circle);
+        if (const std::string circle = cycle_in(p); !circle.empty())
+            trouble_ = QString::fromStdString(circle);
     }
     void finish() {
         // What waits for an answer is let go first.
@@ -251,7 +269,8 @@ class TestRandomHand : public QObject, DrivenWindow {
     void holds_its_promises_data() {
         QTest::addColumn<QString>("demo");
         QTest::addColumn<quint32>("seed");
-        const QStringList range = qEnvironmentVariable("BATHYLUX_HAND_SEEDS", patience > 1 ? "1-1" : "1-2").split('-');
+        const QStringList range =
+            qEnvironmentVariable("BATHYLUX_HAND_SEEDS", patience > 1 ? "1-1" : "1-2").split('-');
         for (const QString& f : QDir(demoFolder()).entryList({"*.json"}))
             if (f != "shelf.json")
                 for (quint32 seed = range.first().toUInt(); seed <= range.last().toUInt(); ++seed)
@@ -265,9 +284,12 @@ class TestRandomHand : public QObject, DrivenWindow {
         picture.save(dir_.filePath("picture.png"));
         write(dir_.filePath("text.png"), "no picture at all");
         write(dir_.filePath("odd.svg"), "<svg");
-        write(dir_.filePath("good.svg"), "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"40\" height=\"30\"><path d=\"M5 5h30v20h-30z\"/></svg>");
+        write(dir_.filePath("good.svg"), "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"40\" "
+                                         "height=\"30\"><path d=\"M5 5h30v20h-30z\"/></svg>");
         write(dir_.filePath("odd.bathylux"), "PK\x03\x04 nothing");
-        write(dir_.filePath("piece.json"), "{\"bathylux\": 1, \"canvas\": {\"width\": 90, \"height\": 60}, \"elements\": [{\"id\": \"r\", \"source\": {\"kind\": \"ellipse\"}}]}");
+        write(dir_.filePath("piece.json"),
+              "{\"bathylux\": 1, \"canvas\": {\"width\": 90, \"height\": 60}, \"elements\": [{\"id\": \"r\", "
+              "\"source\": {\"kind\": \"ellipse\"}}]}");
         begin(demo);
         auto* app = static_cast<Application*>(qApp);
         app->tell = [&](const QString& t) { window_->tell(t); };

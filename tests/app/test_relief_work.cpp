@@ -1,10 +1,10 @@
 // Painting, masks, sprites, normal maps and checks, by mouse and keys in the real window.
 #include "app/controls/controls.h"
 #include "app/document/painter.h"
-#include "core/light/normals.h"
 #include "core/light/lights.h"
-#include "core/piece/references.h"
+#include "core/light/normals.h"
 #include "core/piece/kinds.h"
+#include "core/piece/references.h"
 #include "core/relief/by_hand.h"
 #include "core/render/sounding.h"
 #include "driven_window.h"
@@ -296,7 +296,8 @@ class TestReliefWork : public QObject, DrivenWindow {
             f.save(dir_.filePath(QString("walk-%1.png").arg(i + 8)));
         }
         begin({});
-        QVERIFY(tookIn({dir_.filePath("walk-11.png"), dir_.filePath("walk-9.png"), dir_.filePath("walk-10.png")}));
+        QVERIFY(tookIn(
+            {dir_.filePath("walk-11.png"), dir_.filePath("walk-9.png"), dir_.filePath("walk-10.png")}));
         const auto* s = piece().elements.front()->source.as<SpritesSource>();
         QVERIFY(s && s->files.size() == 3 && s->files[0].ends_with("walk-9.png") &&
                 s->files[2].ends_with("walk-11.png"));

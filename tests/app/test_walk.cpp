@@ -1,5 +1,5 @@
-// Two thousand edits, undos, saves and reopenings of a demo piece, from a seed: wherever it leads, undo leads back, and
-// what is saved is what is opened.
+// Two thousand edits, undos, saves and reopenings of a demo piece, from a seed: wherever it leads, undo leads
+// back, and what is saved is what is opened.
 #include <QRandomGenerator>
 #include <QTemporaryDir>
 #include <QtTest>
@@ -40,29 +40,45 @@ class TestWalk : public QObject {
     void step(Piece& p) {
         const auto all = ids(p);
         const std::string id = all.empty() ? std::string() : any(all);
-        if (all.empty()) return void(add_element(p, Element{.id = "new", .name = "New", .source = Described(source_kind("ellipse"))}));
+        if (all.empty())
+            return void(add_element(
+                p, Element{.id = "new", .name = "New", .source = Described(source_kind("ellipse"))}));
         const auto steps = step_kinds();
         switch (random_.bounded(14)) {
-        case 0: add_element(p, Element{.id = "new", .name = "New", .source = Described(source_kind("ellipse"))}, id); break;
+        case 0:
+            add_element(p, Element{.id = "new", .name = "New", .source = Described(source_kind("ellipse"))},
+                        id);
+            break;
         case 1: change(p, id, [&](Element& e) { change_value(e.source); }); break;
         case 2: change(p, id, [&](Element& e) { e.placement.x += 3, e.placement.turn += 5; }); break;
         case 3: change(p, id, [&](Element& e) { add_step(e, Step{.what = Described(any(steps))}); }); break;
-        case 4: change(p, id, [&](Element& e) {
+        case 4:
+            change(p, id, [&](Element& e) {
                 if (!e.steps.empty()) e.steps.erase(e.steps.begin() + random_.bounded(int(e.steps.size())));
             });
             break;
-        case 5: change(p, id, [&](Element& e) {
+        case 5:
+            change(p, id, [&](Element& e) {
                 if (e.steps.empty()) return;
                 auto& s = any(e.steps);
                 s = s.with([&](Step& changed) { change_value(changed.what); });
             });
             break;
-        case 6: if (all.size() < 24) duplicate(p, {id}); break;
-        case 7: if (all.size() > 3) remove(p, {id}); break;
+        case 6:
+            if (all.size() < 24) duplicate(p, {id});
+            break;
+        case 7:
+            if (all.size() > 3) remove(p, {id});
+            break;
         case 8: move(p, {id}, group_of(p, any(all)), random_.bounded(4)); break;
-        case 9: if (all.size() < 24) group(p, {id, any(all)}); break;
+        case 9:
+            if (all.size() < 24) group(p, {id, any(all)});
+            break;
         case 10: ungroup(p, id); break;
-        case 11: if (!p.lights.empty()) change_light(p, any(p.lights)->id, [&](Light& l) { change_value(l.what); }); break;
+        case 11:
+            if (!p.lights.empty())
+                change_light(p, any(p.lights)->id, [&](Light& l) { change_value(l.what); });
+            break;
         case 12: change(p, id, [&](Element& e) { e.mix.mask = MapRef{.element = any(all)}; }); break;
         default: use_mood(p, p.moods.empty() ? "" : any(p.moods).id);
         }
@@ -91,9 +107,13 @@ class TestWalk : public QObject {
                 const files::Opened again = files::open_piece(path);
                 QVERIFY2(again.told.empty(), again.told.empty() ? "" : again.told[0].c_str());
                 const std::string after = text_of(again.piece);
-                const auto differs = std::mismatch(before.begin(), before.end(), after.begin(), after.end()).first;
-                QVERIFY2(after == before, std::string(differs - std::min<std::ptrdiff_t>(differs - before.begin(), 60),
-                                                      before.end()).substr(0, 500).c_str());
+                const auto differs =
+                    std::mismatch(before.begin(), before.end(), after.begin(), after.end()).first;
+                QVERIFY2(after == before,
+                         std::string(differs - std::min<std::ptrdiff_t>(differs - before.begin(), 60),
+                                     before.end())
+                             .substr(0, 500)
+                             .c_str());
             } else {
                 const std::string before = text_of(doc.piece());
                 try {

@@ -7,22 +7,22 @@
 #include <QtTest>
 
 #include "app/controls/controls.h"
-#include "app/windows/export_dialog.h"
-#include "app/drawer/drawer.h"
-#include "app/makings/element_head.h"
-#include "app/windows/first_page.h"
-#include "app/desk/light_desk.h"
-#include "app/desk/light_row.h"
-#include "app/makings/makings.h"
 #include "app/controls/notice_bar.h"
 #include "app/controls/profile_editor.h"
 #include "app/controls/ruled_scale.h"
-#include "app/desk/sky_chart.h"
 #include "app/controls/step_row.h"
 #include "app/controls/sum.h"
 #include "app/controls/theme.h"
 #include "app/controls/tone_window.h"
+#include "app/desk/light_desk.h"
+#include "app/desk/light_row.h"
+#include "app/desk/sky_chart.h"
+#include "app/drawer/drawer.h"
+#include "app/makings/element_head.h"
+#include "app/makings/makings.h"
 #include "app/windows/aside.h"
+#include "app/windows/export_dialog.h"
+#include "app/windows/first_page.h"
 #include "app/windows/window.h"
 #include "core/piece/codec.h"
 #include "core/piece/kinds.h"
@@ -170,7 +170,8 @@ class TestWindow : public QObject, DrivenWindow {
     void moving_snaps_to_the_middle() {
         begin();
         document().choose({"home"});
-        document().edit("aside", [](Piece& p) { change(p, "home", [](Element& e) { e.placement.x = 1010; }); });
+        document().edit("aside",
+                        [](Piece& p) { change(p, "home", [](Element& e) { e.placement.x = 1010; }); });
         QVERIFY(settled());
         const QPointF at = table().toScreen({1130, piece().elements[2]->placement.y});
         drag(&table(), at, at + QPointF(-50 * table().zoom() + 3, 0));
@@ -329,7 +330,8 @@ class TestWindow : public QObject, DrivenWindow {
             change_light(p, p.lights[0]->id, [](Light& l) { l.what = l.what.with("angle", 20.0); });
         });
         QVERIFY(settled());
-        QCOMPARE(&window_->desk().frame->relief->height.plane(), &relief->height.plane()); // the same, not equal ones
+        QCOMPARE(&window_->desk().frame->relief->height.plane(),
+                 &relief->height.plane()); // the same, not equal ones
         QVERIFY(window_->desk().frame->right != lit);
     }
 
@@ -578,7 +580,8 @@ class TestWindow : public QObject, DrivenWindow {
         QVERIFY(window_->saveTo(dir_.filePath("lost2.json")));
         QVERIFY(window_->openPath(dir_.filePath("lost2.json")));
         // In memory it is named in full, so that it does not matter where the piece is saved.
-        QCOMPARE(std::get<std::string>(piece().elements[1]->source.get("file")), dir_.filePath("gone.png").toStdString());
+        QCOMPARE(std::get<std::string>(piece().elements[1]->source.get("file")),
+                 dir_.filePath("gone.png").toStdString());
         QFile written(dir_.filePath("lost2.json"));
         QVERIFY(written.open(QIODevice::ReadOnly) && written.readAll().contains("\"gone.png\""));
     }
@@ -619,7 +622,8 @@ class TestWindow : public QObject, DrivenWindow {
         QStringList kept;
         QVERIFY(QTest::qWaitFor([&] { return !(kept = aside.entryList({"*.bathylux"})).isEmpty(); }, 10000));
         QTest::qWait(50);
-        // While its window lives nobody is offered it; a copy that nobody holds was left behind, whatever its name.
+        // While its window lives nobody is offered it; a copy that nobody holds was left behind, whatever its
+        // name.
         QVERIFY(Aside::lost().isEmpty());
         const QString left = aside.filePath("left.bathylux");
         QVERIFY(QFile::rename(aside.filePath(kept.front()), left));

@@ -1,8 +1,7 @@
 #include <QtTest>
 
-#include "core/piece/edit.h"
 #include "core/light/lights.h"
-#include "core/piece/kinds.h"
+#include "core/piece/edit.h"
 #include "core/piece/kinds.h"
 #include "support.h"
 
@@ -52,7 +51,8 @@ class TestCodec : public QObject {
                 Surface{0.31f, 0.77f, 0.4f, 0.2f, 0.3f, 0.6f, 0.7f, 0.1f, 0.9f, {0.1f, 0.2f, 0.3f, 1}};
             if (!p.elements.empty())
                 e.surface->maps = {
-                    {"roughness", 0.125f, MapRef{p.elements[0]->id, MapOf::height, 0.25f, 0.75f, true, k.id != "noise"}}};
+                    {"roughness", 0.125f,
+                     MapRef{p.elements[0]->id, MapOf::height, 0.25f, 0.75f, true, k.id != "noise"}}};
             p.elements.push_back(e);
         }
         for (const LightKind& k : light_kinds())
@@ -161,10 +161,10 @@ class TestCodec : public QObject {
         QCOMPARE(order(), "c c-2 group b a ");
         QVERIFY(!bathylux::move(p, {g}, g, 0)); // never into itself
         // Turned and scaled as a group, taken apart: seen where it was.
-        change(p, g, [](Element& e) {
-            e.placement.turn = 30, e.placement.scale_u = e.placement.scale_v = 2;
-        });
-        const Affine seen = find_element(p.elements, g)->placement.matrix() * Affine::translation(-100, -50) * before.matrix();
+        change(p, g,
+               [](Element& e) { e.placement.turn = 30, e.placement.scale_u = e.placement.scale_v = 2; });
+        const Affine seen = find_element(p.elements, g)->placement.matrix() * Affine::translation(-100, -50) *
+                            before.matrix();
         ungroup(p, g);
         const Affine now = find_element(p.elements, "b")->placement.matrix();
         for (const Vec2 q : {Vec2{0, 0}, {10, 0}, {0, 10}}) QVERIFY(length(seen(q) - now(q)) < 1e-3);

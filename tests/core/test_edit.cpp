@@ -1,10 +1,10 @@
 #include <QtTest>
 #include <numeric>
 
-#include "core/piece/edit.h"
 #include "core/light/lights.h"
-#include "core/step/resample.h"
+#include "core/piece/edit.h"
 #include "core/relief/tones.h"
+#include "core/step/resample.h"
 #include "support.h"
 
 using namespace bathylux;

@@ -3,8 +3,8 @@
 #include <thread>
 
 #include "core/check/checks.h"
-#include "core/make/recognise.h"
 #include "core/error.h"
+#include "core/make/recognise.h"
 #include "core/render/develop.h"
 #include "core/render/sounding.h"
 #include "support.h"

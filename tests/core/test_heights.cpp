@@ -7,9 +7,9 @@
 #include "../fixtures/filters.h"
 #include "core/field/median.h"
 #include "core/light/normals.h"
+#include "core/make/integrate.h"
 #include "core/relief/deterrace.h"
 #include "core/relief/even_light.h"
-#include "core/make/integrate.h"
 #include "core/shape/mitre.h"
 #include "support.h"
 

@@ -1,5 +1,5 @@
-// Every kind of source and step there is, at several parameters: made tile by tile it is what it is as a whole, with
-// one thread what it is with two, bit for bit; and what changes a parameter changes the hash.
+// Every kind of source and step there is, at several parameters: made tile by tile it is what it is as a
+// whole, with one thread what it is with two, bit for bit; and what changes a parameter changes the hash.
 #include <tbb/global_control.h>
 
 #include <QtTest>
@@ -81,7 +81,8 @@ std::string difference(const Field& a, const Field& b, Region ra, Region rb) {
             const float u = a.at(x - ra.x0, y - ra.y0), v = b.at(x - rb.x0, y - rb.y0);
             if (std::memcmp(&u, &v, 4) == 0 || (u == 0 && v == 0)) continue;
             if (const double d = std::abs(double(u) - v); !(d <= worst))
-                worst = d, where = " by " + std::to_string(d) + " at " + std::to_string(x) + ", " + std::to_string(y);
+                worst = d,
+                where = " by " + std::to_string(d) + " at " + std::to_string(x) + ", " + std::to_string(y);
         }
     return where;
 }
@@ -175,8 +176,9 @@ class TestKinds : public QObject {
 
     void stair_steps_are_those_of_the_whole() {
         change_each(Described(step_kind("deterrace")), [](const Described& d) {
-            return scene_with(Described(source_kind("noise")),
-                              {Described(step_kind("tones")).with("rise", 30.0), Described(step_kind("terrace")), d});
+            return scene_with(
+                Described(source_kind("noise")),
+                {Described(step_kind("tones")).with("rise", 30.0), Described(step_kind("terrace")), d});
         });
         tell();
     }

@@ -4,8 +4,8 @@
 #include <numbers>
 #include <random>
 
-#include "core/field/srgb.h"
 #include "core/error.h"
+#include "core/field/srgb.h"
 #include "core/light/shade.h"
 #include "core/render/tied_lights.h"
 #include "support.h"
@@ -500,10 +500,11 @@ class TestLightKinds : public QObject {
                 std::abs(b.roughness.at(30, 10) - 0.9) < 1e-5);
         QVERIFY(std::abs(b.color[2].at(5, 10) - 1) < 1e-5 && std::abs(b.color[0].at(30, 10) - 1) < 1e-5);
         // A circle through a surface's map is refused like any other.
-        QVERIFY_THROWS_EXCEPTION(Error, relief_of(scene_of(piece_json(
-                                            10, 10,
-                                            quoted("{'id': 'r', 'source': {'kind': 'rectangle'}, 'surface': "
-                                                   "{'maps': {'coat': {'element': 'r'}}}}")))));
+        QVERIFY_THROWS_EXCEPTION(
+            Error,
+            relief_of(scene_of(piece_json(10, 10,
+                                          quoted("{'id': 'r', 'source': {'kind': 'rectangle'}, 'surface': "
+                                                 "{'maps': {'coat': {'element': 'r'}}}}")))));
         QVERIFY_THROWS_EXCEPTION(Error, piece_from_json(parse_json(piece_json(
                                             10, 10,
                                             quoted("{'id': 'r', 'source': {'kind': 'rectangle'}, 'surface': "

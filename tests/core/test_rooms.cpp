@@ -39,7 +39,8 @@ class TestRooms : public QObject {
                 if (other.isEmpty()) continue;
                 if (!houses.contains(other)) wrong << s.path + " uses " + line;
                 if (other != house || room.isEmpty() || s.room.isEmpty()) continue;
-                if (!order.contains(room) || !order.contains(s.room) || order.indexOf(room) > order.indexOf(s.room))
+                if (!order.contains(room) || !order.contains(s.room) ||
+                    order.indexOf(room) > order.indexOf(s.room))
                     wrong << s.path + " uses " + line;
             }
         QVERIFY2(wrong.isEmpty(), qPrintable("\n" + wrong.join('\n')));
@@ -48,11 +49,13 @@ class TestRooms : public QObject {
   private slots:
     void core_uses_what_lies_before() {
         look("core",
-             {"field", "shape", "step", "make", "paint", "relief", "colour", "light", "piece", "render", "check"},
+             {"field", "shape", "step", "make", "paint", "relief", "colour", "light", "piece", "render",
+              "check"},
              {"core"});
     }
     void app_uses_what_lies_before() {
-        look("app", {"document", "controls", "makings", "table", "desk", "drawer", "solid", "time", "windows"},
+        look("app",
+             {"document", "controls", "makings", "table", "desk", "drawer", "solid", "time", "windows"},
              {"core", "files", "app"});
     }
     void the_core_knows_no_toolkit_and_json_only_in_the_codec() {
@@ -64,12 +67,14 @@ class TestRooms : public QObject {
         for (const char* house : {"files", "app", "cli"})
             for (const Source& s : sources(house))
                 for (const QString& line : s.lines)
-                    QVERIFY2(!line.contains("nlohmann") && !line.contains("core/piece/json.h"), qPrintable(s.path));
+                    QVERIFY2(!line.contains("nlohmann") && !line.contains("core/piece/json.h"),
+                             qPrintable(s.path));
     }
     void no_file_is_longer_than_600_lines() {
         for (const char* house : {"core", "files", "app", "cli"})
             for (const Source& s : sources(house))
-                QVERIFY2(s.lines.size() <= 600, qPrintable(QString("%1: %2").arg(s.path).arg(s.lines.size())));
+                QVERIFY2(s.lines.size() <= 600,
+                         qPrintable(QString("%1: %2").arg(s.path).arg(s.lines.size())));
     }
 };
 QTEST_APPLESS_MAIN(TestRooms)

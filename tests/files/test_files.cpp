@@ -6,8 +6,8 @@
 #include <sys/resource.h>
 #include <zip.h>
 
-#include "core/field/srgb.h"
 #include "core/error.h"
+#include "core/field/srgb.h"
 #include "core/paint/brush.h"
 #include "files/export.h"
 #include "files/info.h"
@@ -328,8 +328,10 @@ class TestFiles : public QObject {
         for (int y = 0; y < 48; y += 3)
             for (int x = 0; x < 64; x += 3)
                 QVERIFY(std::abs(up.stored(x, y, 1) + flipped.stored(x, y, 1) - 1) < 1.1 / 255);
-        QVERIFY(files::file_info(at("n-down.png").toStdString()).find("\"green\": \"down\"") != std::string::npos);
-        QVERIFY(files::file_info(at("h.png").toStdString()).find("\"guess\": \"height\"") != std::string::npos);
+        QVERIFY(files::file_info(at("n-down.png").toStdString()).find("\"green\": \"down\"") !=
+                std::string::npos);
+        QVERIFY(files::file_info(at("h.png").toStdString()).find("\"guess\": \"height\"") !=
+                std::string::npos);
         const std::string wrong =
             trouble_of([&] { files::export_map(evaluator, s, at("x.bmp").toStdString(), {}); });
         QVERIFY(wrong.find("x.bmp") != std::string::npos);

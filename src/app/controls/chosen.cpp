@@ -6,17 +6,19 @@ namespace {
 
 /// A parameter of a plain struct within an element.
 template <class Get> Place<Value> inPlain(const Parameter& p, Get part) {
-    return {[&p, part](const Element& e) -> std::optional<Value> { return p.get(part(const_cast<Element&>(e))); },
-            [&p, part](Element& e, const Value& v) { p.set(part(e), v); }};
+    return {
+        [&p, part](const Element& e) -> std::optional<Value> { return p.get(part(const_cast<Element&>(e))); },
+        [&p, part](Element& e, const Value& v) { p.set(part(e), v); }};
 }
 
 } // namespace
 
 Place<Value> inSource(const SourceKind& kind, const Parameter& p) {
-    return {[&](const Element& e) { return &e.kind() == &kind ? std::optional(e.source.get(p)) : std::nullopt; },
-            [&](Element& e, const Value& v) {
-                if (&e.kind() == &kind) e.source = e.source.with(p, v);
-            }};
+    return {
+        [&](const Element& e) { return &e.kind() == &kind ? std::optional(e.source.get(p)) : std::nullopt; },
+        [&](Element& e, const Value& v) {
+            if (&e.kind() == &kind) e.source = e.source.with(p, v);
+        }};
 }
 Place<Value> inPlacement(const Parameter& p) {
     return inPlain(p, [](Element& e) -> void* { return &e.placement; });

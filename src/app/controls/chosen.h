@@ -3,8 +3,8 @@
 
 namespace bathylux {
 
-/// Where in an element something lives: read from it, or written into one that is being changed. None where the
-/// element has no such thing.
+/// Where in an element something lives: read from it, or written into one that is being changed. None where
+/// the element has no such thing.
 template <class T> struct Place {
     std::function<std::optional<T>(const Element&)> get;
     std::function<void(Element&, const T&)> set;

@@ -13,10 +13,10 @@
 #include <QPlainTextEdit>
 #include <QToolButton>
 
-#include "app/document/numbered.h"
 #include "app/controls/profile_editor.h"
 #include "app/controls/ruled_scale.h"
 #include "app/controls/theme.h"
+#include "app/document/numbered.h"
 
 namespace bathylux {
 

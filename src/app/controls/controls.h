@@ -86,6 +86,8 @@ class DropList : public QComboBox {
     Q_OBJECT
   public:
     using QComboBox::QComboBox;
+    /// Where there is little room its words are cut short, rather than the panel grow.
+    QSize minimumSizeHint() const override { return {72, QComboBox::minimumSizeHint().height()}; }
 
   protected:
     void paintEvent(QPaintEvent*) override;

@@ -19,7 +19,8 @@ class NoticeBar : public QWidget {
     /// `lasting`: it stays until one of its offers is taken, and cannot be put away.
     explicit NoticeBar(QWidget* parent = nullptr, bool lasting = false);
     /// `trouble` is set in the signal's colour and stays; other notices go by themselves when they offer
-    /// nothing. An offer that belongs to an edit (`edit`, see Document::topEdit) goes when that is no longer the last.
+    /// nothing. An offer that belongs to an edit (`edit`, see Document::topEdit) goes when that is no longer
+    /// the last.
     void say(const QString& text, QList<Offer> offers = {}, bool trouble = false, quint64 edit = 0);
     void editOnTop(quint64 edit);
     void clear();

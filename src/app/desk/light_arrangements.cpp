@@ -6,11 +6,11 @@
 #include <QLineEdit>
 #include <QMenu>
 
-#include "app/document/kept.h"
 #include "app/desk/light_desk.h"
+#include "app/document/kept.h"
 #include "core/error.h"
-#include "core/piece/codec.h"
 #include "core/light/lights.h"
+#include "core/piece/codec.h"
 #include "core/render/tied_lights.h"
 
 namespace bathylux {

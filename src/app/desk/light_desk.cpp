@@ -7,13 +7,13 @@
 #include <QVBoxLayout>
 
 #include "app/controls/controls.h"
-#include "app/desk/light_histogram.h"
-#include "app/desk/light_row.h"
-#include "app/document/lights_edit.h"
 #include "app/controls/ruled_scale.h"
-#include "app/desk/sky_chart.h"
 #include "app/controls/step_row.h"
 #include "app/controls/theme.h"
+#include "app/desk/light_histogram.h"
+#include "app/desk/light_row.h"
+#include "app/desk/sky_chart.h"
+#include "app/document/lights_edit.h"
 #include "core/light/lamp.h"
 #include "core/piece/codec.h"
 #include "core/piece/starts.h"

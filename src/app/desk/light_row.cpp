@@ -6,8 +6,8 @@
 #include <QPainter>
 #include <QPainterPath>
 
-#include "app/document/lights_edit.h"
 #include "app/controls/theme.h"
+#include "app/document/lights_edit.h"
 #include "core/render/lighting.h"
 
 namespace bathylux {
@@ -116,15 +116,13 @@ void LightRow::setIntensity(double v) {
 void LightRow::mousePressEvent(QMouseEvent* e) {
     if (e->button() != Qt::LeftButton || !light()) return;
     if (e->position().x() < 26 && e->modifiers() & Qt::ShiftModifier) {
-        desk_.document.edit(tr("Light alone, or not"), [&](Piece& p) {
-            change_light(p, id_, [&](Light& l) { l.alone = !l.alone; });
-        });
+        desk_.document.edit(tr("Light alone, or not"),
+                            [&](Piece& p) { change_light(p, id_, [&](Light& l) { l.alone = !l.alone; }); });
         return;
     }
     if (e->position().x() < 26) {
-        desk_.document.edit(light()->on ? tr("Switch light off") : tr("Switch light on"), [&](Piece& p) {
-            change_light(p, id_, [&](Light& l) { l.on = !l.on; });
-        });
+        desk_.document.edit(light()->on ? tr("Switch light off") : tr("Switch light on"),
+                            [&](Piece& p) { change_light(p, id_, [&](Light& l) { l.on = !l.on; }); });
         return;
     }
     if (scale().adjusted(-6, 0, 6, 0).contains(e->position())) {
@@ -172,9 +170,8 @@ void LightRow::mouseDoubleClickEvent(QMouseEvent* e) {
         const std::string name = edit->text().trimmed().toStdString();
         edit->deleteLater();
         if (!name.empty())
-            desk_.document.edit(tr("Rename light"), [&](Piece& p) {
-                change_light(p, id_, [&](Light& l) { l.name = name; });
-            });
+            desk_.document.edit(tr("Rename light"),
+                                [&](Piece& p) { change_light(p, id_, [&](Light& l) { l.name = name; }); });
         update();
     });
 }
@@ -190,9 +187,8 @@ void LightRow::keyPressEvent(QKeyEvent* e) {
     case Qt::Key_Down: focusNextChild(); break;
     case Qt::Key_Up: focusPreviousChild(); break;
     case Qt::Key_Space:
-        desk_.document.edit(light()->on ? tr("Switch light off") : tr("Switch light on"), [&](Piece& p) {
-            change_light(p, id_, [&](Light& l) { l.on = !l.on; });
-        });
+        desk_.document.edit(light()->on ? tr("Switch light off") : tr("Switch light on"),
+                            [&](Piece& p) { change_light(p, id_, [&](Light& l) { l.on = !l.on; }); });
         break;
     case Qt::Key_Delete:
         desk_.document.edit(tr("Delete light"), [&](Piece& p) {

@@ -5,8 +5,8 @@
 #include <QPainter>
 #include <QPainterPath>
 
-#include "app/document/lights_edit.h"
 #include "app/controls/theme.h"
+#include "app/document/lights_edit.h"
 #include "core/render/lighting.h"
 #include "core/render/tied_lights.h"
 

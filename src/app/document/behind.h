@@ -10,8 +10,9 @@
 
 namespace bathylux {
 
-/// Does `work` behind the window, then hands what it gives to `then` in the window's thread, if `context` still lives.
-/// What is thrown in `work` is handed on as well: it is thrown again where `then` would be called, and told there.
+/// Does `work` behind the window, then hands what it gives to `then` in the window's thread, if `context`
+/// still lives. What is thrown in `work` is handed on as well: it is thrown again where `then` would be
+/// called, and told there.
 template <class Work, class Then> void behind(QObject* context, Work work, Then then) {
     QThreadPool::globalInstance()->start(
         [context = QPointer<QObject>(context), work = std::move(work), then = std::move(then)]() mutable {

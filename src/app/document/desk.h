@@ -33,7 +33,9 @@ struct Desk {
     }
 };
 
-inline QString qs(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size())); }
+inline QString qs(std::string_view s) {
+    return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
+}
 inline Ids toIds(const QStringList& list) {
     Ids out;
     for (const QString& s : list) out.push_back(s.toStdString());

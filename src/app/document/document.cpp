@@ -13,8 +13,8 @@ class StateCommand : public QUndoCommand {
   public:
     StateCommand(Document& document, const QString& name, quint64 edit_number, quint64 stroke,
                  Document::State before, Document::State after)
-        : QUndoCommand(name), number(edit_number), document_(document), stroke_(stroke), before_(std::move(before)),
-          after_(std::move(after)) {}
+        : QUndoCommand(name), number(edit_number), document_(document), stroke_(stroke),
+          before_(std::move(before)), after_(std::move(after)) {}
     void undo() override { document_.setState(before_); }
     void redo() override { document_.setState(after_); }
     int id() const override { return stroke_ > 0 ? 1 : -1; }

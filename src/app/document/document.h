@@ -12,9 +12,9 @@ namespace bathylux {
 
 class Document;
 
-/// Something the hand does that takes a while: a drag, typing, a picker that stays open. While it lasts, edits of
-/// one name are one undo, and pictures may be coarse. It ends when it is told to, or with the one who holds it, and
-/// ends nobody else's.
+/// Something the hand does that takes a while: a drag, typing, a picker that stays open. While it lasts,
+/// edits of one name are one undo, and pictures may be coarse. It ends when it is told to, or with the one
+/// who holds it, and ends nobody else's.
 class Stroke {
   public:
     Stroke() = default;
@@ -31,8 +31,8 @@ class Stroke {
     quint64 number_ = 0;
 };
 
-/// The open piece, its history and what is chosen in it. A state is a value; undo keeps old ones. What is chosen is
-/// told by ids, which hold no matter what an edit did.
+/// The open piece, its history and what is chosen in it. A state is a value; undo keeps old ones. What is
+/// chosen is told by ids, which hold no matter what an edit did.
 class Document : public QObject {
     Q_OBJECT
   public:
@@ -46,8 +46,8 @@ class Document : public QObject {
     const State& state() const { return state_; }
     QUndoStack& history() { return history_; }
 
-    /// Changes the piece under a name shown in the Edit menu. What changes nothing is no edit; what would have
-    /// elements read one another in a circle is refused; what throws leaves the piece as it was.
+    /// Changes the piece under a name shown in the Edit menu. What changes nothing is no edit; what would
+    /// have elements read one another in a circle is refused; what throws leaves the piece as it was.
     void edit(const QString& name, const std::function<void(Piece&)>& change);
     /// The same where files come to be embedded too.
     void editState(const QString& name, const std::function<void(Piece&, files::Store&)>& change);
@@ -55,8 +55,8 @@ class Document : public QObject {
     void amend(const std::function<void(Piece&)>& change);
     [[nodiscard]] Stroke stroke();
     bool inStroke() const { return !strokes_.empty(); }
-    /// Names the edit that undo would take back; 0 where there is none. An offer that belongs to an edit is good
-    /// only while that is on top.
+    /// Names the edit that undo would take back; 0 where there is none. An offer that belongs to an edit is
+    /// good only while that is on top.
     quint64 topEdit() const;
 
     /// Takes another piece in: history and choice are gone.

@@ -8,8 +8,8 @@ class QJsonObject;
 namespace bathylux {
 
 /// What one keeps to start from again in other pieces: surfaces and arrangements of lights, by name, in a
-/// file of the user's configuration, written at once and whole. What is kept is JSON, as text. A file that cannot
-/// be read counts as empty and is set aside.
+/// file of the user's configuration, written at once and whole. What is kept is JSON, as text. A file that
+/// cannot be read counts as empty and is set aside.
 class KeptByName {
   public:
     explicit KeptByName(const QString& kind) : kind_(kind) {}

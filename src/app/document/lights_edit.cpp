@@ -9,7 +9,8 @@ void changeLights(Document& document, const QString& name,
     document.edit(name, [&](Piece& piece) {
         for (auto& node : piece.lights)
             if (document.isLightChosen(node->id))
-                node = node.with([&](Light& l) { put_on_canvas(piece, l, change(l, on_canvas(piece, l).what)); });
+                node = node.with(
+                    [&](Light& l) { put_on_canvas(piece, l, change(l, on_canvas(piece, l).what)); });
     });
 }
 

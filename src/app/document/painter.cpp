@@ -4,8 +4,8 @@
 #include <filesystem>
 #include <unordered_map>
 
-#include "core/piece/references.h"
 #include "core/paint/paint_source.h"
+#include "core/piece/references.h"
 #include "core/relief/by_hand.h"
 
 namespace bathylux {

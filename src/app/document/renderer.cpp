@@ -5,11 +5,11 @@
 #include <QMetaObject>
 #include <QPainter>
 
-#include "core/field/srgb.h"
 #include "core/error.h"
 #include "core/field/hash.h"
-#include "core/step/height.h"
+#include "core/field/srgb.h"
 #include "core/render/develop.h"
+#include "core/step/height.h"
 #include "files/export.h"
 
 namespace bathylux {
@@ -254,8 +254,8 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
     };
     const Scene left = lit_by(shot.leftMood), right = lit_by(shot.rightMood);
     // The relief is kept between questions: moving a light lights only.
-    frame->relief = std::make_shared<const Bundle>(evaluator_.relief(
-        scene, shot.region, shot.scale, stop, [this](double d) { done_ = 0.6 * d; }));
+    frame->relief = std::make_shared<const Bundle>(
+        evaluator_.relief(scene, shot.region, shot.scale, stop, [this](double d) { done_ = 0.6 * d; }));
 
     if (piece.canvas.height_range)
         frame->range = *piece.canvas.height_range;
@@ -265,8 +265,9 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
         if (rangeOf_ != relief) {
             const double small =
                 std::min(1.0, std::sqrt(2.5e5 / (double(piece.canvas.width) * piece.canvas.height)));
-            range_ =
-                range_of(evaluator_.relief(scene, canvas_region(piece.canvas, small), small, stop, {}, channel::height).height);
+            range_ = range_of(
+                evaluator_.relief(scene, canvas_region(piece.canvas, small), small, stop, {}, channel::height)
+                    .height);
             rangeOf_ = relief;
         }
         frame->range = range_;

@@ -27,7 +27,7 @@ struct Shot {
     bool showClipped = false;        // in the lit picture, where a channel is over 1
     int frame = 0;                   // how many frames on sprites are
     bool onion = false;              // their neighbours shine through
-    std::string knocked; // the element whose open step takes of its shape: what goes is hatched
+    std::string knocked;             // the element whose open step takes of its shape: what goes is hatched
     int knockedStep = -1;
     quint64 pieceNumber = 0; // of the document's pieces; another has other small pictures
     bool coarse = false;     // while something moves

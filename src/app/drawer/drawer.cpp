@@ -11,9 +11,9 @@
 #include "app/controls/controls.h"
 #include "app/controls/theme.h"
 #include "core/error.h"
-#include "core/step/height.h"
 #include "core/render/develop.h"
 #include "core/render/sounding.h"
+#include "core/step/height.h"
 #include "files/section_svg.h"
 
 namespace bathylux {
@@ -157,7 +157,8 @@ std::string sectionDrawing(const Scene& scene, const QString& title) {
     for (const Vec2 p : {line->a, line->b}) box.add(p), box.add(p + Vec2{1, 1});
     const Region all = canvas_region(c, 1), part = intersect(grow(covering(box), 2), all);
     if (part.empty())
-        throw Error(QObject::tr("The section line lies outside the canvas: draw it across the table.").toStdString());
+        throw Error(
+            QObject::tr("The section line lies outside the canvas: draw it across the table.").toStdString());
     Evaluator evaluator(0);
     const Bundle relief = evaluator.relief(scene, part, 1);
     const int count = std::clamp(static_cast<int>(2 * length(line->b - line->a)), 32, 20000);
@@ -332,7 +333,9 @@ Sentence::Sentence(const QString& text, QWidget* parent) : QAbstractButton(paren
 QSize Sentence::sizeHint() const { return {120, heightForWidth(120)}; }
 
 int Sentence::heightForWidth(int width) const {
-    return fontMetrics().boundingRect(QRect(0, 0, std::max(width, 40), 4000), Qt::TextWordWrap, text()).height();
+    return fontMetrics()
+        .boundingRect(QRect(0, 0, std::max(width, 40), 4000), Qt::TextWordWrap, text())
+        .height();
 }
 
 void Sentence::paintEvent(QPaintEvent*) {

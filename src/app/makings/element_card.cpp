@@ -102,7 +102,8 @@ void ElementCard::refresh() {
 }
 
 void ElementCard::add(QVBoxLayout* to, const Parameter& p, const Value& standard, Place<Value> place) {
-    auto* control = makeControl(p, standard, ofChosen(desk_.document, p, std::move(place)), desk_.document, this);
+    auto* control =
+        makeControl(p, standard, ofChosen(desk_.document, p, std::move(place)), desk_.document, this);
     if (!control) return;
     controls_.push_back(control);
     to->addWidget(control);
@@ -126,8 +127,9 @@ void ElementCard::addFold(QVBoxLayout* to, const QString& key, const QString& na
 }
 
 void ElementCard::addMap(QVBoxLayout* to, const QString& label, const QString& none, const MapPlace& place) {
-    addMapRows(to, desk_, id_.toStdString(), label, none, place, this,
-               [this](ParameterControl* c) { controls_.push_back(c); }, refreshers_);
+    addMapRows(
+        to, desk_, id_.toStdString(), label, none, place, this,
+        [this](ParameterControl* c) { controls_.push_back(c); }, refreshers_);
 }
 
 /// What it is made of: what comes first is always in sight, figures are folded away.

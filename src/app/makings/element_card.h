@@ -17,8 +17,8 @@ class ElementHead;
 /// Which folded parts of a card are open, by their key.
 using Folds = QMap<QString, bool>;
 
-/// The open element: source, placement, mixing and mask, surface, then its steps in order. Made for an element as it
-/// is; what it shows afterwards it looks up by ids.
+/// The open element: source, placement, mixing and mask, surface, then its steps in order. Made for an
+/// element as it is; what it shows afterwards it looks up by ids.
 class ElementCard : public QWidget {
     Q_OBJECT
   public:

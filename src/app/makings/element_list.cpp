@@ -97,7 +97,8 @@ QString ElementList::signature(const Desk& desk, const Folds& folds) {
 
 void ElementList::refresh() {
     for (ElementHead* h : heads_)
-        if (const Element* e = desk_.document.element(h->face().id)) h->setFace(faceOf(*e, desk_, h->face().depth));
+        if (const Element* e = desk_.document.element(h->face().id))
+            h->setFace(faceOf(*e, desk_, h->face().depth));
     if (card_) card_->refresh();
 }
 
@@ -240,8 +241,8 @@ void ElementList::dragTo(const QPoint& global) {
         }
         const bool below = p.y() >= whole->height() / 2;
         const Elements& siblings = *find_siblings(piece, id);
-        const auto at = std::find_if(siblings.begin(), siblings.end(),
-                                     [&](const Element& s) { return s.id == id; });
+        const auto at =
+            std::find_if(siblings.begin(), siblings.end(), [&](const Element& s) { return s.id == id; });
         const int index = static_cast<int>(at - siblings.begin());
         drag_.group = QString::fromStdString(group_of(piece, id));
         // Front first on screen, back first in the list.

@@ -141,7 +141,8 @@ void Makings::askForStep() {
     });
     auto* list = new PickList(tr("Add which step?"), entries, this);
     connect(list, &PickList::picked, this, &Makings::addStep);
-    QWidget* by = list_ && list_->stepButton() && list_->stepButton()->isVisible() ? list_->stepButton() : addButton_;
+    QWidget* by =
+        list_ && list_->stepButton() && list_->stepButton()->isVisible() ? list_->stepButton() : addButton_;
     list->openAt(by->mapToGlobal(QPoint(-220, by->height() + 2)), 300);
 }
 

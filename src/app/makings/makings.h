@@ -12,8 +12,8 @@ namespace bathylux {
 
 /// What the piece is made of, front first. The chosen element opens where it is into a card.
 ///
-/// The list is a view: it is made anew when what decides which widgets there are has changed, and what it was made
-/// of is never asked for again; all it does names elements and steps by id.
+/// The list is a view: it is made anew when what decides which widgets there are has changed, and what it was
+/// made of is never asked for again; all it does names elements and steps by id.
 class Makings : public QWidget {
     Q_OBJECT
   public:

@@ -7,10 +7,10 @@
 #include <QVBoxLayout>
 
 #include "app/controls/chosen.h"
-#include "app/document/behind.h"
 #include "app/controls/controls.h"
 #include "app/controls/theme.h"
 #include "app/controls/tone_window.h"
+#include "app/document/behind.h"
 #include "core/piece/references.h"
 
 namespace bathylux {
@@ -123,7 +123,8 @@ void addMapRows(QVBoxLayout* to, Desk& desk, const std::string& element, const Q
                         doc.amend([&](Piece& p) {
                             for (const QString& which : doc.chosen())
                                 change(p, which.toStdString(), [&](Element& c) {
-                                    if (const auto was = place.get(c); was && *was && (*was)->element == ref.element)
+                                    if (const auto was = place.get(c);
+                                        was && *was && (*was)->element == ref.element)
                                         place.set(c, stretched);
                                 });
                         });

@@ -3,10 +3,10 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
-#include "app/document/behind.h"
 #include "app/controls/step_row.h"
 #include "app/controls/theme.h"
 #include "app/controls/tone_window.h"
+#include "app/document/behind.h"
 #include "app/makings/element_card.h"
 #include "core/relief/tones.h"
 
@@ -57,9 +57,8 @@ void ElementCard::addStep(QVBoxLayout* to, const Element& e, const Step& step) {
     box->addWidget(row);
     connect(row, &StepRow::clicked, this, [&doc, name, open] { doc.setOpenStep(open ? QString() : name); });
     connect(row, &StepRow::toggled, this, [&doc, element_id, id](bool on) {
-        doc.edit(on ? tr("Switch step on") : tr("Switch step off"), [&](Piece& p) {
-            change_step(p, element_id, id, [&](Step& s) { s.on = on; });
-        });
+        doc.edit(on ? tr("Switch step on") : tr("Switch step off"),
+                 [&](Piece& p) { change_step(p, element_id, id, [&](Step& s) { s.on = on; }); });
     });
     connect(row, &StepRow::menuAsked, this, [this, name](const QPoint& at) { emit stepMenu(name, at); });
     connect(row, &StepRow::removeAsked, this, [&doc, element_id, id] {
@@ -113,8 +112,9 @@ void ElementCard::addToneWindow(QVBoxLayout* to, const Element& e, const Step& s
         if (!t) return;
         if (tones->property("channel").toInt() != static_cast<int>(t->channel) + 1) {
             tones->setProperty("channel", static_cast<int>(t->channel) + 1);
-            behind(tones, [picture, channel = t->channel] { return tone_histogram(*picture, channel, 128); },
-                   [tones](std::vector<int> counts) { tones->setCounts(std::move(counts)); });
+            behind(
+                tones, [picture, channel = t->channel] { return tone_histogram(*picture, channel, 128); },
+                [tones](std::vector<int> counts) { tones->setCounts(std::move(counts)); });
         }
         tones->setWindow(t->low, t->high);
     };
@@ -135,8 +135,9 @@ void ElementCard::addToneWindow(QVBoxLayout* to, const Element& e, const Step& s
     connect(tones, &ToneWindow::stretchAsked, this, [this, tones, set, now, picture] {
         const Tones* t = now();
         if (!t) return;
-        behind(tones, [picture, channel = t->channel] { return tone_range(*picture, channel); },
-               [set](std::pair<float, float> range) { set(range.first, range.second); });
+        behind(
+            tones, [picture, channel = t->channel] { return tone_range(*picture, channel); },
+            [set](std::pair<float, float> range) { set(range.first, range.second); });
     });
     to->addWidget(tones);
 }

@@ -1,4 +1,5 @@
-// The surface on an element's card: its controls, materials to start from, and what is driven by other elements.
+// The surface on an element's card: its controls, materials to start from, and what is driven by other
+// elements.
 #include <QInputDialog>
 #include <QLabel>
 #include <QMenu>
@@ -22,7 +23,8 @@ void ElementCard::addSurface(QVBoxLayout* to, const Element& e) {
             const Element* now = element();
             if (!now || !now->surface) return tr("as below it");
             QStringList says{tr("roughness %1").arg(said(now->surface->roughness).c_str())};
-            if (now->surface->metallic > 0) says << tr("metallic %1").arg(said(now->surface->metallic).c_str());
+            if (now->surface->metallic > 0)
+                says << tr("metallic %1").arg(said(now->surface->metallic).c_str());
             if (now->surface->coat > 0) says << tr("clear coat");
             if (now->surface->sheen > 0) says << tr("sheen");
             return says.join(", ");
@@ -107,7 +109,8 @@ void ElementCard::fillSurfaceStarts(QMenu* menu) {
     keep->setEnabled(element() && element()->surface);
     if (names.isEmpty()) return;
     QMenu* forget = menu->addMenu(tr("Forget"));
-    for (const QString& name : names) forget->addAction(name, [name] { KeptByName("surfaces").remove(name); });
+    for (const QString& name : names)
+        forget->addAction(name, [name] { KeptByName("surfaces").remove(name); });
 }
 
 /// What of a surface is driven by another element, and a way to have more of it driven.

@@ -21,7 +21,8 @@ bool fills_canvas(const Element& e) {
 
 } // namespace
 
-std::vector<std::string> elements_at(Evaluator& evaluator, const Scene& scene, Vec2 at, const std::string& group) {
+std::vector<std::string> elements_at(Evaluator& evaluator, const Scene& scene, Vec2 at,
+                                     const std::string& group) {
     const Region px{static_cast<int>(std::floor(at.x)), static_cast<int>(std::floor(at.y)),
                     static_cast<int>(std::floor(at.x)) + 1, static_cast<int>(std::floor(at.y)) + 1};
     Graph graph(scene, 1);
@@ -46,7 +47,8 @@ std::vector<std::string> elements_within(const Scene& scene, const Box& frame, c
         if (!can_be_taken(e) || fills_canvas(e)) continue;
         const auto parent = parent_placed(*scene.piece, e.id);
         const Box box = parent ? element_box(scene, e, *parent) : Box{};
-        if (!box.empty() && box.x0 >= frame.x0 && box.y0 >= frame.y0 && box.x1 <= frame.x1 && box.y1 <= frame.y1)
+        if (!box.empty() && box.x0 >= frame.x0 && box.y0 >= frame.y0 && box.x1 <= frame.x1 &&
+            box.y1 <= frame.y1)
             out.push_back(e.id);
     }
     return out;

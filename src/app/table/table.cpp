@@ -406,7 +406,8 @@ void Table::wheelEvent(QWheelEvent* e) {
     // The wheel scrolls, with Ctrl it zooms; two fingers pan by just as much as they move.
     const bool fingers = !e->pixelDelta().isNull();
     if (e->modifiers() & Qt::ControlModifier)
-        return setZoom(zoom_ * std::pow(1.18, (e->angleDelta().x() + e->angleDelta().y()) / 120.0), e->position());
+        return setZoom(zoom_ * std::pow(1.18, (e->angleDelta().x() + e->angleDelta().y()) / 120.0),
+                       e->position());
     QPointF by = fingers ? QPointF(e->pixelDelta()) : QPointF(e->angleDelta()) / 120.0 * 60;
     if (e->modifiers() & Qt::ShiftModifier) by = {by.x() + by.y(), 0};
     centre_ = centre_ - Vec2{by.x() / zoom_, by.y() / zoom_};

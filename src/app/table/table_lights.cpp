@@ -2,9 +2,9 @@
 #include <QKeyEvent>
 #include <QPainter>
 
+#include "app/controls/theme.h"
 #include "app/document/lights_edit.h"
 #include "app/table/table.h"
-#include "app/controls/theme.h"
 #include "core/light/lamp.h"
 #include "core/render/lighting.h"
 #include "core/render/tied_lights.h"
@@ -103,8 +103,8 @@ void Table::dragLamp(QPointF p, Qt::KeyboardModifiers m) {
         const double dx = std::round(at.x) - spot->target_x, dy = std::round(at.y) - spot->target_y;
         all(tr("Aim %1").arg(nameOf(*l)), [&](const Described& was) {
             return light_kind_of(was).aimed ? was.with("target_x", number(was, "target_x") + dx)
-                                        .with("target_y", number(was, "target_y") + dy)
-                                  : was;
+                                                  .with("target_y", number(was, "target_y") + dy)
+                                            : was;
         });
         break;
     }

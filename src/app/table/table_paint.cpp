@@ -2,13 +2,13 @@
 #include <QPainter>
 #include <QPainterPath>
 
-#include "app/table/table.h"
 #include "app/controls/theme.h"
+#include "app/table/table.h"
 #include "core/light/lamp.h"
 #include "core/light/lights.h"
-#include "core/step/height.h"
 #include "core/render/develop.h"
 #include "core/render/sounding.h"
+#include "core/step/height.h"
 
 namespace bathylux {
 

@@ -3,10 +3,10 @@
 #include <QMouseEvent>
 #include <QTabletEvent>
 
+#include "app/controls/theme.h"
 #include "app/document/lights_edit.h"
 #include "app/table/picking.h"
 #include "app/table/table.h"
-#include "app/controls/theme.h"
 #include "core/light/lights.h"
 
 namespace bathylux {
@@ -28,7 +28,8 @@ double distanceToLine(QPointF p, QPointF a, QPointF b) {
 } // namespace
 
 std::vector<std::string> Table::elementsAt(Vec2 c) {
-    return newest_ ? elements_at(picking_, desk_.scene(), c, group_.toStdString()) : std::vector<std::string>{};
+    return newest_ ? elements_at(picking_, desk_.scene(), c, group_.toStdString())
+                   : std::vector<std::string>{};
 }
 
 Ids Table::movable() const {
@@ -44,8 +45,8 @@ void Table::enterGroup(const QString& group) {
 }
 
 void Table::leaveGroup() {
-    const QString was = std::exchange(
-        group_, QString::fromStdString(group_of(desk_.document.piece(), group_.toStdString())));
+    const QString was =
+        std::exchange(group_, QString::fromStdString(group_of(desk_.document.piece(), group_.toStdString())));
     desk_.document.choose({was});
     update();
 }
@@ -138,7 +139,8 @@ void Table::mousePressEvent(QMouseEvent* e) {
         const auto under = elementsAt(toCanvas(e->position()));
         if (std::none_of(under.begin(), under.end(),
                          [&](const auto& id) { return desk_.document.isChosen(QString::fromStdString(id)); }))
-            desk_.document.choose(under.empty() ? QStringList{} : QStringList{QString::fromStdString(under.front())});
+            desk_.document.choose(under.empty() ? QStringList{}
+                                                : QStringList{QString::fromStdString(under.front())});
         return;
     }
     if (e->button() != Qt::LeftButton) return;
@@ -176,8 +178,8 @@ void Table::mousePressEvent(QMouseEvent* e) {
     update();
 }
 
-/// What is chosen stays so while something of it is under the hand, for it may be dragged; a click then takes the
-/// next below. On empty ground a frame is begun.
+/// What is chosen stays so while something of it is under the hand, for it may be dragged; a click then takes
+/// the next below. On empty ground a frame is begun.
 void Table::pressElement(QPointF p, Qt::KeyboardModifiers m) {
     Document& doc = desk_.document;
     under_ = elementsAt(toCanvas(p));
@@ -210,9 +212,8 @@ void Table::pressElement(QPointF p, Qt::KeyboardModifiers m) {
 void Table::releaseElement() {
     if (moved_ || !again_ || under_.empty()) return;
     Document& doc = desk_.document;
-    const auto at = std::find_if(under_.begin(), under_.end(), [&](const auto& id) {
-        return doc.isChosen(QString::fromStdString(id));
-    });
+    const auto at = std::find_if(under_.begin(), under_.end(),
+                                 [&](const auto& id) { return doc.isChosen(QString::fromStdString(id)); });
     const bool last = at == under_.end() || at + 1 == under_.end();
     doc.choose({QString::fromStdString(last ? under_.front() : *(at + 1))});
 }
@@ -333,7 +334,8 @@ void Table::mouseDoubleClickEvent(QMouseEvent* e) {
     } else if (tool_ == Tool::place) {
         // Into a group: its elements are then got at one by one.
         const auto under = elementsAt(toCanvas(e->position()));
-        const Element* g = under.empty() ? nullptr : find_element(desk_.document.piece().elements, under.front());
+        const Element* g =
+            under.empty() ? nullptr : find_element(desk_.document.piece().elements, under.front());
         if (!g || !g->is_group()) return;
         enterGroup(QString::fromStdString(g->id));
         const auto inside = elementsAt(toCanvas(e->position()));

@@ -12,7 +12,8 @@ Actions::Actions(QWidget* window) : QObject(window), window_(window) {}
 QMenu* Actions::menuAt(QMenuBar* bar, const QString& path) {
     if (QMenu* known = menus_.value(path)) return known;
     const auto slash = path.lastIndexOf('/');
-    QMenu* made = slash < 0 ? bar->addMenu(path) : menuAt(bar, path.left(slash))->addMenu(path.mid(slash + 1));
+    QMenu* made =
+        slash < 0 ? bar->addMenu(path) : menuAt(bar, path.left(slash))->addMenu(path.mid(slash + 1));
     return menus_[path] = made;
 }
 
@@ -54,7 +55,8 @@ void Actions::refresh(const Document& doc, bool started) {
     const bool some = started && !doc.chosen().isEmpty();
     const Element* open = doc.openElement();
     for (auto it = needs_.begin(); it != needs_.end(); ++it) {
-        if (it.key()->objectName() == "undo" || it.key()->objectName() == "redo") continue; // the history's own
+        if (it.key()->objectName() == "undo" || it.key()->objectName() == "redo")
+            continue; // the history's own
         switch (it.value()) {
         case Needs::nothing: break;
         case Needs::piece: it.key()->setEnabled(started); break;

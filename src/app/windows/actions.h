@@ -17,8 +17,8 @@ class Document;
 /// What has to be there for an action to make sense.
 enum class Needs { nothing, piece, elements, group, lights };
 
-/// One thing a person can do: a line of the table from which menus, keys, the finder and what is enabled are made.
-/// Code knows it by its id; the text may be in any language.
+/// One thing a person can do: a line of the table from which menus, keys, the finder and what is enabled are
+/// made. Code knows it by its id; the text may be in any language.
 struct ActionRow {
     QString menu; // "View", or "View/Contour lines"; its text is shown as it is
     QString id;   // "" : a line between actions

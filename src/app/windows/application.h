@@ -4,7 +4,8 @@
 
 namespace bathylux {
 
-/// The last net: what no one else caught while an event was handled becomes a sentence, and the program goes on.
+/// The last net: what no one else caught while an event was handled becomes a sentence, and the program goes
+/// on.
 class Application : public QApplication {
   public:
     using QApplication::QApplication;

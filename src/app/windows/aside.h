@@ -7,9 +7,9 @@
 
 namespace bathylux {
 
-/// Unsaved work, kept aside while it is open, so that a window that ends without being closed loses at most a minute.
-/// Every window holds a lock on its own copy for as long as it lives, which the system lets go of however it ends: what
-/// nobody holds was left behind.
+/// Unsaved work, kept aside while it is open, so that a window that ends without being closed loses at most a
+/// minute. Every window holds a lock on its own copy for as long as it lives, which the system lets go of
+/// however it ends: what nobody holds was left behind.
 class Aside {
   public:
     Aside();

@@ -165,8 +165,8 @@ void Window::connectRooms() {
     on(makings_, &Makings::embedAsked, [this](const QString& id) { embed(id); });
     on(makings_, &Makings::relinkAsked, [this](const QString& id) { relink(id); });
     const auto element_menu = [this](const QPoint& at) {
-        showMenu({"cut", "copy", "paste", "duplicate", "delete", "", "rename", "switch", "lock", "", "forward",
-                  "backward", "group", "ungroup", "", "flip-across", "flip-down", "", "add-step"},
+        showMenu({"cut", "copy", "paste", "duplicate", "delete", "", "rename", "switch", "lock", "",
+                  "forward", "backward", "group", "ungroup", "", "flip-across", "flip-down", "", "add-step"},
                  at);
     };
     on(makings_, &Makings::elementMenu, element_menu);
@@ -196,9 +196,8 @@ void Window::connectRooms() {
     on(table_, &Table::dataDropped,
        [this](const QMimeData* dropped_data, Vec2 at) { pasteData(dropped_data, at); });
     on(table_, &Table::soundingMoved, [this] { drawer_->showSounding(); });
-    on(table_, &Table::zoomChanged, [this](double z) {
-        zoomLabel_->setText(QString::number(z * 100, 'f', z < 0.1 ? 1 : 0) + " %");
-    });
+    on(table_, &Table::zoomChanged,
+       [this](double z) { zoomLabel_->setText(QString::number(z * 100, 'f', z < 0.1 ? 1 : 0) + " %"); });
     on(table_, &Table::toolChanged, [this] {
         for (auto t = tools_.begin(); t != tools_.end(); ++t)
             t.value()->setChecked(t.key() == static_cast<int>(table_->tool()));

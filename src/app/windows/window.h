@@ -31,7 +31,8 @@ Piece freshPiece(int width = 1600, int height = 1000, double perMm = 12);
 
 /// The window: it puts the rooms beside one another, does what the menus say, and speaks with files.
 ///
-/// What a person asks for goes through `guarded`: whatever is thrown becomes a sentence, and the piece is as it was.
+/// What a person asks for goes through `guarded`: whatever is thrown becomes a sentence, and the piece is as
+/// it was.
 class Window : public QMainWindow {
     Q_OBJECT
   public:
@@ -126,7 +127,8 @@ class Window : public QMainWindow {
     void flip(bool across);
     void align(int how);
     void stepAction(const QString& what, const QString& step);
-    void changePlacements(const QString& name, const Placing& placing, const std::vector<Placement>& placements);
+    void changePlacements(const QString& name, const Placing& placing,
+                          const std::vector<Placement>& placements);
     // window_pieces.cpp
     void newPiece();
     void ask(); // the file to open

@@ -48,17 +48,29 @@ void Window::makeMenus() {
 QList<ActionRow> Window::rows() {
     return pieceRows() + editRows() + makeRows() + viewRows() + lightRows() +
            QList<ActionRow>{
-               {tr("Export"), "export-maps", tr("Maps and pictures…"), QKeySequence("Ctrl+Shift+E"), Needs::piece,
-                [this] { exportMaps(View::height); }},
-               {tr("Export"), "export-section", tr("Section as a drawing…"), {}, Needs::piece,
+               {tr("Export"), "export-maps", tr("Maps and pictures…"), QKeySequence("Ctrl+Shift+E"),
+                Needs::piece, [this] { exportMaps(View::height); }},
+               {tr("Export"),
+                "export-section",
+                tr("Section as a drawing…"),
+                {},
+                Needs::piece,
                 [this] { exportSection(); }},
                {tr("Export"), {}, {}},
                {tr("Export"), "export-lit", tr("Lit picture…"), QKeySequence("Ctrl+E"), Needs::piece,
                 [this] { exportMaps(View::lit); }},
                {tr("Export"), "export-art", tr("Art…"), {}, Needs::piece, [this] { exportMaps(View::art); }},
-               {tr("Export"), "export-height", tr("Height map…"), {}, Needs::piece,
+               {tr("Export"),
+                "export-height",
+                tr("Height map…"),
+                {},
+                Needs::piece,
                 [this] { exportMaps(View::height); }},
-               {tr("Export"), "export-normals", tr("Normal map…"), {}, Needs::piece,
+               {tr("Export"),
+                "export-normals",
+                tr("Normal map…"),
+                {},
+                Needs::piece,
                 [this] { exportMaps(View::normals); }},
                {tr("Help"), "keys", tr("Keys and actions…"), QKeySequence("F1"), Needs::nothing,
                 [this] { findAction(); }},
@@ -66,7 +78,8 @@ QList<ActionRow> Window::rows() {
                     QMessageBox::about(
                         this, tr("About Bathylux"),
                         tr("<b>Bathylux %1</b><p>Depth and light for flat artwork.<p>GPL-3.0-or-later. Fonts "
-                           "Cabin, Manrope, League Spartan and Dancing Script under the SIL Open Font Licence; "
+                           "Cabin, Manrope, League Spartan and Dancing Script under the SIL Open Font "
+                           "Licence; "
                            "icons by Lucide under the ISC licence.")
                             .arg(BATHYLUX_VERSION));
                 }}};
@@ -82,8 +95,11 @@ QList<ActionRow> Window::pieceRows() {
     for (const QString& f : QDir(demoFolder()).entryList({"*.json"}))
         if (f != "shelf.json") {
             const QString name = QFileInfo(f).completeBaseName();
-            out.push_back({m + "/" + tr("Demo pieces"), "demo-" + name,
-                           name.left(1).toUpper() + QString(name).replace('-', ' ').mid(1), {}, Needs::nothing,
+            out.push_back({m + "/" + tr("Demo pieces"),
+                           "demo-" + name,
+                           name.left(1).toUpper() + QString(name).replace('-', ' ').mid(1),
+                           {},
+                           Needs::nothing,
                            [this, f] {
                                if (mayLeave()) openDemo(demoFolder() + "/" + f);
                            }});
@@ -93,13 +109,18 @@ QList<ActionRow> Window::pieceRows() {
         {m, "save", tr("Save"), QKeySequence::Save, Needs::piece, [this] { save(); }},
         {m, "save-as", tr("Save as…"), QKeySequence::SaveAs, Needs::piece, [this] { saveAs(); }},
         {m, {}, {}},
-        {m, "canvas", tr("Canvas and ground…"), {}, Needs::piece,
+        {m,
+         "canvas",
+         tr("Canvas and ground…"),
+         {},
+         Needs::piece,
          [this] {
              auto* d = new CanvasDialog(desk_, this);
              d->setAttribute(Qt::WA_DeleteOnClose);
              d->open();
          }},
-        {m, "crop", tr("Crop…"), QKeySequence("C"), Needs::piece, [this] { table_->setTool(Table::Tool::crop); }},
+        {m, "crop", tr("Crop…"), QKeySequence("C"), Needs::piece,
+         [this] { table_->setTool(Table::Tool::crop); }},
         {m, {}, {}},
         {m, "quit", tr("Quit"), QKeySequence::Quit, Needs::nothing, [this] { close(); }},
     };
@@ -157,15 +178,18 @@ QList<ActionRow> Window::makeRows() {
     };
     out += QList<ActionRow>{
         {m, {}, {}},
-        {m, "add-step", tr("Add step…"), QKeySequence("A"), Needs::elements, [this] { makings_->askForStep(); }},
+        {m, "add-step", tr("Add step…"), QKeySequence("A"), Needs::elements,
+         [this] { makings_->askForStep(); }},
         {m, "rename", tr("Rename"), QKeySequence("F2"), Needs::elements, [this] { makings_->rename(); }},
         {m, "switch", tr("Switch on or off"), QKeySequence("H"), Needs::elements,
          [each] { each(tr("Switch on or off"), [](Element& e) { e.mix.visible = !e.mix.visible; }); }},
         {m, "lock", tr("Lock or unlock"), QKeySequence("Ctrl+L"), Needs::elements, [this] { lockChosen(); }},
         {m, {}, {}},
         {m, "group", tr("Group"), QKeySequence("Ctrl+G"), Needs::elements, [this] { groupChosen(); }},
-        {m, "ungroup", tr("Ungroup"), QKeySequence("Ctrl+Shift+G"), Needs::group, [this] { ungroupChosen(); }},
-        {m, "forward", tr("Bring forward"), QKeySequence("Ctrl+]"), Needs::elements, [this] { arrangeOrder(1); }},
+        {m, "ungroup", tr("Ungroup"), QKeySequence("Ctrl+Shift+G"), Needs::group,
+         [this] { ungroupChosen(); }},
+        {m, "forward", tr("Bring forward"), QKeySequence("Ctrl+]"), Needs::elements,
+         [this] { arrangeOrder(1); }},
         {m, "backward", tr("Send backward"), QKeySequence("Ctrl+["), Needs::elements,
          [this] { arrangeOrder(-1); }},
         {m, {}, {}},
@@ -178,10 +202,12 @@ QList<ActionRow> Window::makeRows() {
         {"align-right", tr("Align right")},   {"align-top", tr("Align top")},
         {"align-middle", tr("Align middle")}, {"align-bottom", tr("Align bottom")}};
     for (int i = 0; i < 6; ++i)
-        out.push_back({m + "/" + tr("Align"), ways[i].first, ways[i].second, {}, Needs::elements,
-                       [this, i] { align(i); }});
-    out.push_back({m, "keep-inside", tr("Keep linked files inside the piece"), {}, Needs::piece,
-                   [this] { embedEverything(); }});
+        out.push_back({m + "/" + tr("Align"), ways[i].first, ways[i].second, {}, Needs::elements, [this, i] {
+                           align(i);
+                       }});
+    out.push_back({m, "keep-inside", tr("Keep linked files inside the piece"), {}, Needs::piece, [this] {
+                       embedEverything();
+                   }});
     return out;
 }
 
@@ -189,33 +215,41 @@ QList<ActionRow> Window::viewRows() {
     const QString m = tr("View");
     const auto layout = [this](Table::Layout l) { return [this, l] { table_->setLayout(l); }; };
     const auto tool = [this](Table::Tool t) { return [this, t] { table_->setTool(t); }; };
-    QList<ActionRow> out{
-        {m, "left-alone", tr("Left view alone"), QKeySequence("1"), Needs::piece, layout(Table::Layout::left)},
-        {m, "seam", tr("Seam between the views"), QKeySequence("2"), Needs::piece, layout(Table::Layout::seam)},
-        {m, "right-alone", tr("Right view alone"), QKeySequence("3"), Needs::piece, layout(Table::Layout::right)},
-        {m, "beside", tr("Views beside one another"), QKeySequence("4"), Needs::piece,
-         layout(Table::Layout::beside)}};
+    QList<ActionRow> out{{m, "left-alone", tr("Left view alone"), QKeySequence("1"), Needs::piece,
+                          layout(Table::Layout::left)},
+                         {m, "seam", tr("Seam between the views"), QKeySequence("2"), Needs::piece,
+                          layout(Table::Layout::seam)},
+                         {m, "right-alone", tr("Right view alone"), QKeySequence("3"), Needs::piece,
+                          layout(Table::Layout::right)},
+                         {m, "beside", tr("Views beside one another"), QKeySequence("4"), Needs::piece,
+                          layout(Table::Layout::beside)}};
     for (const bool left : {true, false})
         for (std::size_t i = 0; i < view_names.size(); ++i) {
             const QString name = qs(view_names[i]);
             out.push_back({m + "/" + (left ? tr("Left side shows") : tr("Right side shows")),
                            (left ? "left-" : "right-") + name,
-                           (left ? tr("Left: %1") : tr("Right: %1")).arg(name), {}, Needs::piece,
+                           (left ? tr("Left: %1") : tr("Right: %1")).arg(name),
+                           {},
+                           Needs::piece,
                            [this, left, i] { table_->setView(left, static_cast<View>(i)); }});
         }
-    out += QList<ActionRow>{
-        {m, "grey", tr("Heights in plain grey"), QKeySequence("G"), Needs::piece,
-         [this] { table_->setGrey(!table_->grey()); }},
-        {m, "clipped", tr("Show clipped light"), QKeySequence("K"), Needs::piece,
-         [this] { table_->setShowClipped(!table_->showClipped()); }},
-        {m, "join", tr("Show the join"), QKeySequence("J"), Needs::piece,
-         [this] { table_->setJoin(!table_->join()); }}};
+    out += QList<ActionRow>{{m, "grey", tr("Heights in plain grey"), QKeySequence("G"), Needs::piece,
+                             [this] { table_->setGrey(!table_->grey()); }},
+                            {m, "clipped", tr("Show clipped light"), QKeySequence("K"), Needs::piece,
+                             [this] { table_->setShowClipped(!table_->showClipped()); }},
+                            {m, "join", tr("Show the join"), QKeySequence("J"), Needs::piece,
+                             [this] { table_->setJoin(!table_->join()); }}};
     const QString contours = m + "/" + tr("Contour lines");
-    out.push_back({contours, "contours-fit", tr("Contours: as fits"), {}, Needs::piece,
-                   [this] { table_->setContourStep(0); }});
+    out.push_back({contours, "contours-fit", tr("Contours: as fits"), {}, Needs::piece, [this] {
+                       table_->setContourStep(0);
+                   }});
     for (const double step : {0.1, 0.25, 0.5, 1.0, 2.0, 5.0, 10.0})
-        out.push_back({contours, "contours-" + QString::number(step), tr("Contours: every %1 px").arg(step), {},
-                       Needs::piece, [this, step] { table_->setContourStep(step); }});
+        out.push_back({contours,
+                       "contours-" + QString::number(step),
+                       tr("Contours: every %1 px").arg(step),
+                       {},
+                       Needs::piece,
+                       [this, step] { table_->setContourStep(step); }});
     out.push_back({contours, "contours-own", tr("Contours: every…"), {}, Needs::piece, [this] {
                        bool good = false;
                        const double step = QInputDialog::getDouble(
@@ -231,27 +265,38 @@ QList<ActionRow> Window::viewRows() {
         {m, "full-size", tr("100 %"), QKeySequence("Ctrl+1"), Needs::piece, [this] { table_->setZoom(1); }},
         {m, {}, {}},
         {m, "tool-place", tr("Place elements"), QKeySequence("P"), Needs::piece, tool(Table::Tool::place)},
-        {m, "tool-paint", tr("Paint on the relief"), QKeySequence("B"), Needs::piece, tool(Table::Tool::paint)},
+        {m, "tool-paint", tr("Paint on the relief"), QKeySequence("B"), Needs::piece,
+         tool(Table::Tool::paint)},
         {m, "tool-light", tr("Walk the lights"), QKeySequence("L"), Needs::piece, tool(Table::Tool::light)},
         {m, "tool-section", tr("Draw the section line"), QKeySequence("S"), Needs::piece,
          tool(Table::Tool::section)}};
     for (std::size_t i = 0; i < brush_work_names.size(); ++i)
-        out.push_back({m + "/" + tr("Brushes"), "brush-" + qs(brush_work_names[i]),
-                       tr("Brush: %1").arg(qs(brush_work_names[i])), {}, Needs::piece, [this, i] {
+        out.push_back({m + "/" + tr("Brushes"),
+                       "brush-" + qs(brush_work_names[i]),
+                       tr("Brush: %1").arg(qs(brush_work_names[i])),
+                       {},
+                       Needs::piece,
+                       [this, i] {
                            table_->painter().brush.work = static_cast<BrushWork>(i);
                            table_->setTool(Table::Tool::paint);
                            brushRow_->refresh();
                        }});
-    out += QList<ActionRow>{
-        {m, "clear-guides", tr("Clear guides"), {}, Needs::piece,
-         [this] {
-             desk_.document.edit(tr("Clear guides"), [](Piece& p) { p.guides_x.clear(), p.guides_y.clear(); });
-         }},
-        {m, {}, {}},
-        {m, "drawer", tr("Fold or open the drawer"), QKeySequence("D"), Needs::piece,
-         [this] { drawer_->setFolded(!drawer_->folded()); }},
-        {m, "theme", tr("Day chart or night chart"), {}, Needs::nothing,
-         [this] { setTheme(!Theme::current().dark); }}};
+    out += QList<ActionRow>{{m,
+                             "clear-guides",
+                             tr("Clear guides"),
+                             {},
+                             Needs::piece,
+                             [this] {
+                                 desk_.document.edit(tr("Clear guides"), [](Piece& p) {
+                                     p.guides_x.clear(), p.guides_y.clear();
+                                 });
+                             }},
+                            {m, {}, {}},
+                            {m, "drawer", tr("Fold or open the drawer"), QKeySequence("D"), Needs::piece,
+                             [this] { drawer_->setFolded(!drawer_->folded()); }},
+                            {m, "theme", tr("Day chart or night chart"), {}, Needs::nothing, [this] {
+                                 setTheme(!Theme::current().dark);
+                             }}};
     return out;
 }
 
@@ -259,11 +304,24 @@ QList<ActionRow> Window::lightRows() {
     const QString m = tr("Light");
     QList<ActionRow> out;
     for (const LightKind& k : light_kinds())
-        out.push_back({m, "add-light-" + qs(k.id), tr("Add: %1").arg(qs(k.name).toLower()), {}, Needs::piece,
+        out.push_back({m,
+                       "add-light-" + qs(k.id),
+                       tr("Add: %1").arg(qs(k.name).toLower()),
+                       {},
+                       Needs::piece,
                        [this, id = qs(k.id)] { lights_->addLight(id); }});
     out += QList<ActionRow>{
-        {m, "delete-lights", tr("Delete the chosen lights"), {}, Needs::lights, [this] { lights_->removeLight(); }},
-        {m, "choose-lights", tr("Choose all lights"), {}, Needs::piece,
+        {m,
+         "delete-lights",
+         tr("Delete the chosen lights"),
+         {},
+         Needs::lights,
+         [this] { lights_->removeLight(); }},
+        {m,
+         "choose-lights",
+         tr("Choose all lights"),
+         {},
+         Needs::piece,
          [this] {
              QStringList ids;
              for (const Light& l : desk_.document.piece().lights) ids << QString::fromStdString(l.id);
@@ -280,19 +338,27 @@ QList<ActionRow> Window::lightRows() {
              });
          }},
         {m, {}, {}},
-        {m, "keep-mood", tr("Keep this light as another mood"), {}, Needs::piece, [this] { lights_->keepMood(); }},
+        {m,
+         "keep-mood",
+         tr("Keep this light as another mood"),
+         {},
+         Needs::piece,
+         [this] { lights_->keepMood(); }},
         {m, "next-mood", tr("Next mood"), QKeySequence("N"), Needs::piece, [this] { lights_->nextMood(); }},
         {m, "delete-mood", tr("Delete this mood"), {}, Needs::piece, [this] { lights_->deleteMood(); }},
         {m, {}, {}}};
     for (const auto& [id, words] : LightDesk::situations())
-        out.push_back({m, "situation-" + id, tr("Start from: %1").arg(words.left(1).toLower() + words.mid(1)), {},
-                       Needs::piece, [this, id = id] { lights_->arrange(id); }});
+        out.push_back({m,
+                       "situation-" + id,
+                       tr("Start from: %1").arg(words.left(1).toLower() + words.mid(1)),
+                       {},
+                       Needs::piece,
+                       [this, id = id] { lights_->arrange(id); }});
     out += QList<ActionRow>{
-        {m, {}, {}},
-        {m, "keep-flat", tr("Keep flat colour, or not"), {}, Needs::piece, [this] {
-             desk_.document.edit(tr("Keep flat colour"),
-                                 [](Piece& p) { p.keep_flat_color = !p.keep_flat_color; });
-         }}};
+        {m, {}, {}}, {m, "keep-flat", tr("Keep flat colour, or not"), {}, Needs::piece, [this] {
+                          desk_.document.edit(tr("Keep flat colour"),
+                                              [](Piece& p) { p.keep_flat_color = !p.keep_flat_color; });
+                      }}};
     return out;
 }
 

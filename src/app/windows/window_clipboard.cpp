@@ -26,8 +26,8 @@ constexpr auto clipFormat = "application/x-bathylux-parts+json";
 
 QMimeData* clipOf(const Parts& parts, const QJsonObject& files) {
     auto* mime = new QMimeData;
-    mime->setData(clipFormat,
-                  QJsonDocument(QJsonObject{{"parts", qs(text_of(parts))}, {"files", files}}).toJson(QJsonDocument::Compact));
+    mime->setData(clipFormat, QJsonDocument(QJsonObject{{"parts", qs(text_of(parts))}, {"files", files}})
+                                  .toJson(QJsonDocument::Compact));
     return mime;
 }
 
@@ -51,10 +51,10 @@ void Window::copy() {
                 if (found == doc.state().store.embedded.end())
                     files[qs(f)] = QJsonObject{{"path", qs(doc.state().store.path_of(f).string())}};
                 else
-                    files[qs(f)] = QString::fromLatin1(
-                        QByteArray(reinterpret_cast<const char*>(found->second->data()),
-                                   static_cast<qsizetype>(found->second->size()))
-                            .toBase64());
+                    files[qs(f)] =
+                        QString::fromLatin1(QByteArray(reinterpret_cast<const char*>(found->second->data()),
+                                                       static_cast<qsizetype>(found->second->size()))
+                                                .toBase64());
             }
             // Strokes go along within this window, as they are.
             for (const auto& [f, density] : strokes_of(inner))
@@ -73,9 +73,7 @@ void Window::copy() {
     pasted_ = 0;
 }
 
-void Window::copyStep(const Step& step) {
-    QApplication::clipboard()->setMimeData(clipOf({{}, {step}}, {}));
-}
+void Window::copyStep(const Step& step) { QApplication::clipboard()->setMimeData(clipOf({{}, {step}}, {})); }
 
 void Window::paste() {
     if (const QMimeData* mime = QApplication::clipboard()->mimeData()) pasteData(mime);

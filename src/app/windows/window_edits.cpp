@@ -77,7 +77,8 @@ void Window::lockChosen() {
     if (!open) return;
     const bool lock = !open->locked;
     doc.edit(lock ? tr("Lock") : tr("Unlock"), [&](Piece& p) {
-        for (const QString& id : doc.chosen()) change(p, id.toStdString(), [&](Element& e) { e.locked = lock; });
+        for (const QString& id : doc.chosen())
+            change(p, id.toStdString(), [&](Element& e) { e.locked = lock; });
     });
 }
 
@@ -157,7 +158,8 @@ void Window::changePlacements(const QString& name, const Placing& placing,
 
 void Window::flip(bool across) {
     const Placing p = placing_of(desk_.scene(), toIds(desk_.document.chosen()));
-    if (!p.empty()) changePlacements(across ? tr("Flip across") : tr("Flip upside down"), p, flipped(p, across));
+    if (!p.empty())
+        changePlacements(across ? tr("Flip across") : tr("Flip upside down"), p, flipped(p, across));
 }
 
 void Window::align(int how) {

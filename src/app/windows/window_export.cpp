@@ -66,7 +66,8 @@ void Window::exportAll(const std::vector<files::Order>& orders) {
             if (out.stopped && out.done == 0)
                 notices_->say(tr("Export stopped; nothing was written."));
             else if (out.stopped)
-                notices_->say(tr("Export stopped; %1 of %2 files were written.").arg(out.done).arg(orders.size()));
+                notices_->say(
+                    tr("Export stopped; %1 of %2 files were written.").arg(out.done).arg(orders.size()));
             else if (!out.trouble.empty())
                 tell(qs(out.trouble));
             else if (orders.size() == 1)
@@ -80,11 +81,12 @@ void Window::exportAll(const std::vector<files::Order>& orders) {
 
 void Window::exportSection() {
     if (!desk_.document.piece().section)
-        throw Error(
-            tr("There is no section yet: take the section tool (S) and draw a line across the table.").toStdString());
+        throw Error(tr("There is no section yet: take the section tool (S) and draw a line across the table.")
+                        .toStdString());
     const QString start = QSettings().value("folder", QDir::homePath()).toString() + "/" +
                           desk_.document.title() + "-section.svg";
-    QString path = QFileDialog::getSaveFileName(this, tr("Export the section"), start, tr("Drawings (*.svg)"));
+    QString path =
+        QFileDialog::getSaveFileName(this, tr("Export the section"), start, tr("Drawings (*.svg)"));
     if (path.isEmpty()) return;
     if (QFileInfo(path).suffix().isEmpty()) path += ".svg";
     behind(

@@ -88,10 +88,10 @@ void Window::readNext() {
                     const std::string file = path.toStdString();
                     const bool drawing = path.endsWith(".svg", Qt::CaseInsensitive);
                     // Read once: the renderer finds it where it was put.
-                    r.asset = resolver.resolve(drawing
-                                                   ? Described(source_kind("svg"), SvgSource{file})
-                                                   : Described(source_kind("picture"), PictureSource{file}),
-                                               store);
+                    r.asset =
+                        resolver.resolve(drawing ? Described(source_kind("svg"), SvgSource{file})
+                                                 : Described(source_kind("picture"), PictureSource{file}),
+                                         store);
                     if (r.asset->picture) {
                         r.seen = recognise(*r.asset->picture);
                         r.grid = guessed_grid(*r.asset->picture);
@@ -143,8 +143,9 @@ void Window::takeIn(const Read& read) {
     };
     const QString told = read.from.as;
     const bool own_height = read.says && read.says->what == "height";
-    const bool normals = told == "normals" || (told.isEmpty() && ((read.says && read.says->what == "normals") ||
-                                                                  read.seen.what == Guess::normals));
+    const bool normals =
+        told == "normals" ||
+        (told.isEmpty() && ((read.says && read.says->what == "normals") || read.seen.what == Guess::normals));
     add(drawing             ? As::drawing
         : told == "sprites" ? As::sprites
         : normals           ? As::normals
@@ -163,10 +164,11 @@ void Window::takeIn(const Read& read) {
     if (normals)
         notices_->say(tr("%1 is a normal map%2: its height was worked out from it.")
                           .arg(name)
-                          .arg(read.seen.green == Green::up     ? tr(" whose green points up")
-                               : read.seen.green == Green::down ? tr(" whose green points down")
-                                                                : tr("; which way its green points could not be "
-                                                                     "told")),
+                          .arg(read.seen.green == Green::up ? tr(" whose green points up")
+                               : read.seen.green == Green::down
+                                   ? tr(" whose green points down")
+                                   : tr("; which way its green points could not be "
+                                        "told")),
                       {{tr("take it as a picture"), instead(As::picture)}}, false, edit);
     else if (read.seen.what == Guess::height)
         notices_->say(tr("%1 looks like a height map: its values became height.").arg(name));

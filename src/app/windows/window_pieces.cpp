@@ -183,7 +183,8 @@ void Window::keepAside() {
     if (!started_ || doc.isClean() || doc.readOnly() || doc.inStroke()) return;
     // A state is a value: it is written behind the window as it was now.
     behind(
-        this, [this, state = doc.state(), path = doc.path()] { return aside_.keep(state, path), state.piece; },
+        this,
+        [this, state = doc.state(), path = doc.path()] { return aside_.keep(state, path), state.piece; },
         [this](const std::shared_ptr<const Piece>& kept) {
             // Saved in the meantime: the copy is of no more use.
             if (desk_.document.isClean() && desk_.document.state().piece == kept) aside_.forget();
@@ -193,7 +194,7 @@ void Window::keepAside() {
 void Window::offerRecovered() {
     const QList<Aside::Lost> lost = Aside::lost();
     if (lost.isEmpty()) return;
-    const Aside::Lost first = lost.front();
+    const Aside::Lost& first = lost.front();
     const QString name =
         first.original.isEmpty() ? tr("an unsaved piece") : QFileInfo(first.original).fileName();
     if (!started_) showPiece();

@@ -4,10 +4,10 @@
 
 #include "core/check/relief_checks.h"
 #include "core/light/shade.h"
+#include "core/piece/edit.h"
 #include "core/relief/soften.h"
 #include "core/relief/tones.h"
 #include "core/render/views.h"
-#include "core/piece/edit.h"
 
 namespace bathylux {
 
@@ -182,7 +182,7 @@ std::vector<Finding> check_piece(Evaluator& evaluator, const Scene& scene, std::
     }
     look_for_flattened(scene, out);
     for (const auto check : {look_for_terraces, look_for_flipped_green, look_for_edges, look_for_die_walls,
-                            look_for_fine_detail})
+                             look_for_fine_detail})
         check(evaluator, scene, out, stop);
     if (piece.canvas.height_range && (range.first < piece.canvas.height_range->first - 1e-3f ||
                                       range.second > piece.canvas.height_range->second + 1e-3f))

@@ -2,15 +2,15 @@
 
 #include <numbers>
 
-#include "core/make/recognise.h"
 #include "core/field/gaussian.h"
 #include "core/make/normals_source.h"
+#include "core/make/recognise.h"
+#include "core/piece/edit.h"
 #include "core/relief/deterrace.h"
 #include "core/relief/meet_edges.h"
 #include "core/relief/soften.h"
 #include "core/relief/tones.h"
 #include "core/render/views.h"
-#include "core/piece/edit.h"
 
 namespace bathylux {
 
@@ -79,14 +79,16 @@ void look_for_terraces(Evaluator& evaluator, const Scene& scene, std::vector<Fin
         int tones = -1;
         for (std::size_t i = 0; i < e.steps.size(); ++i) {
             if (e.steps[i]->on && e.steps[i]->what.is("tones")) tones = static_cast<int>(i);
-            if (e.steps[i]->on && (e.steps[i]->what.is("deterrace") || e.steps[i]->what.is("terrace"))) return;
+            if (e.steps[i]->on && (e.steps[i]->what.is("deterrace") || e.steps[i]->what.is("terrace")))
+                return;
         }
         if (tones < 0) return;
         // The middle of a large canvas tells as much as all of it.
         const Region all = canvas_region(scene.piece->canvas, 1);
         constexpr int most = 4096;
         const int dx = std::max(0, (all.width() - most) / 2), dy = std::max(0, (all.height() - most) / 2);
-        const Bundle b = evaluator.element(scene, e.id, {dx, dy, all.x1 - dx, all.y1 - dy}, 1, stop, tones + 1);
+        const Bundle b =
+            evaluator.element(scene, e.id, {dx, dy, all.x1 - dx, all.y1 - dy}, 1, stop, tones + 1);
         if (b.region.empty() || !b.gives_height) return;
         const float gap = level_gap(b.height, b.weight, b.region);
         if (gap < 0.1f) return; // finer than any light shows
@@ -263,7 +265,8 @@ void look_for_fine_detail(Evaluator& evaluator, const Scene& scene, std::vector<
         const Plane smooth = gaussian(b.height.plane(), b.region, own, sigma, Edge::clamp, stop);
         for (int y = 0; y < own.height(); ++y)
             for (int x = 0; x < own.width(); ++x) {
-                const float d = std::abs(b.height.plane()(x + own.x0 - b.region.x0, y + own.y0 - b.region.y0) - smooth(x, y));
+                const float d = std::abs(
+                    b.height.plane()(x + own.x0 - b.region.x0, y + own.y0 - b.region.y0) - smooth(x, y));
                 ++all, lost += d > tolerance;
                 if (d > worst) worst = d, at = {own.x0 + x + 0.5, own.y0 + y + 0.5};
             }

@@ -28,6 +28,10 @@ inline constexpr std::array<std::string_view, 16> blend_names{
     "normal",      "multiply",   "screen",     "overlay",    "darken",     "lighten",
     "color-dodge", "color-burn", "hard-light", "soft-light", "difference", "exclusion",
     "hue",         "saturation", "color",      "luminosity"};
+inline constexpr std::array<std::string_view, 16> blend_words{
+    "normal",       "multiply",    "screen",     "overlay",    "darken",     "lighten",
+    "colour dodge", "colour burn", "hard light", "soft light", "difference", "exclusion",
+    "hue",          "saturation",  "colour",     "luminosity"};
 
 /// B(backdrop, source): three straight values each, in the space blending happens in.
 std::array<float, 3> blend(BlendMode mode, const std::array<float, 3>& backdrop,

@@ -3,8 +3,8 @@
 #include "core/colour/oklab.h"
 #include "core/field/hash.h"
 #include "core/field/parallel.h"
-#include "core/step/height.h"
 #include "core/shape/distance.h"
+#include "core/step/height.h"
 
 namespace bathylux {
 

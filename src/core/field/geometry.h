@@ -73,9 +73,7 @@ struct Box {
 };
 
 /// The box of that size about the origin.
-inline Box box_about(double width, double height) {
-    return {-width / 2, -height / 2, width / 2, height / 2};
-}
+inline Box box_about(double width, double height) { return {-width / 2, -height / 2, width / 2, height / 2}; }
 
 inline Box transformed(const Box& box, const Affine& map) {
     Box out;

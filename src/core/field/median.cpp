@@ -38,8 +38,8 @@ template <class Place> class Tile {
   private:
     void rank() {
         const auto n = values_.size();
-        // In the order of the numbers themselves, so that the answer hangs on no tile: key above, place below,
-        // sorted by eleven bits at a time.
+        // In the order of the numbers themselves, so that the answer hangs on no tile: key above, place
+        // below, sorted by eleven bits at a time.
         std::vector<std::uint64_t> from(n), to(n);
         std::array<std::array<std::uint32_t, 2049>, 3> begin{};
         for (std::size_t i = 0; i < n; ++i) {

@@ -29,7 +29,8 @@ struct Color {
 
 /// An opaque colour by its three bytes.
 constexpr Color rgb(int r, int g, int b) {
-    return {static_cast<float>(r) / 255.0f, static_cast<float>(g) / 255.0f, static_cast<float>(b) / 255.0f, 1};
+    return {static_cast<float>(r) / 255.0f, static_cast<float>(g) / 255.0f, static_cast<float>(b) / 255.0f,
+            1};
 }
 /// The nearest colour that eight bits a channel can say: what is written in files, and so what is kept.
 Color in_bytes(const Color& color);

@@ -183,7 +183,8 @@ Plane seen_up_and_down(const Plane& field, double mx, double my, const Ball& lam
         Mast mast;
         for (int j = 0; j < mast_levels; ++j)
             mast[j] = static_cast<float>(lamp.z + lamp.radius * (2.0 * j / (mast_levels - 1) - 1));
-        for (const int sign : {1, -1}) quarter(field, mx + shift, my, sign, mast, from, near, seen, around, stop);
+        for (const int sign : {1, -1})
+            quarter(field, mx + shift, my, sign, mast, from, near, seen, around, stop);
     }
     return seen;
 }
@@ -196,7 +197,8 @@ Plane seen_of_ball(const Plane& height, const Ball& lamp, int slices, std::stop_
     const double mx = lamp.x - 0.5, my = lamp.y - 0.5;
     Plane out = seen_up_and_down(height, mx, my, lamp, slices, {around, false}, stop);
     // To the left and right of it the field is turned; one way at a time, for the sake of memory.
-    const Plane back = transposed(seen_up_and_down(transposed(height), my, mx, lamp, slices, {around, true}, stop));
+    const Plane back =
+        transposed(seen_up_and_down(transposed(height), my, mx, lamp, slices, {around, true}, stop));
     parallel_rows(
         0, h,
         [&](int y) {

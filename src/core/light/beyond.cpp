@@ -70,8 +70,8 @@ void Beyond::enter(double x, double y, double dx, double dy, const Levels& level
     });
 }
 
-void Beyond::enter_from(double x, double y, double mx, double my, bool across, const Mast& mast, float* height,
-                        float* inverse) const {
+void Beyond::enter_from(double x, double y, double mx, double my, bool across, const Mast& mast,
+                        float* height, float* inverse) const {
     std::fill_n(height, mast_levels, -1e15f), std::fill_n(inverse, mast_levels, 1.0f);
     const double dx = mx - x, dy = my - y, way = std::hypot(dx, dy);
     if (way < 1e-6) return;

@@ -7,21 +7,21 @@
 
 namespace bathylux {
 
-/// The relief around a window that is looked at px by px: what lies beyond is seen from a coarser picture of it
-/// all, the coarser the farther (a pyramid of maxima, as in Tevs, Ihrke & Seidel 2008), so that a sweep of a
-/// window costs no more than the window and still sees to the canvas's edge.
+/// The relief around a window that is looked at px by px: what lies beyond is seen from a coarser picture of
+/// it all, the coarser the farther (a pyramid of maxima, as in Tevs, Ihrke & Seidel 2008), so that a sweep of
+/// a window costs no more than the window and still sees to the canvas's edge.
 class Beyond {
   public:
     /// `coarse` covers the whole canvas, heights in px of the fine field; `ratio`: coarse px a fine px.
     Beyond(Plane coarse, double ratio);
 
-    /// What a line that comes from (dx, dy) · t, t growing, carries when it enters a window at (x, y), fine px of
-    /// the canvas: for each level the height under which a ray of that slope, come from what it met, passes
-    /// there.
+    /// What a line that comes from (dx, dy) · t, t growing, carries when it enters a window at (x, y), fine
+    /// px of the canvas: for each level the height under which a ray of that slope, come from what it met,
+    /// passes there.
     void enter(double x, double y, double dx, double dy, const Levels& levels, float* horizon) const;
 
-    /// Likewise of a line away from a lamp's mast at (mx, my): for each height of the mast, that of what hides
-    /// most and 1 ÷ its way from the mast, ways counted along y (or x where `across`).
+    /// Likewise of a line away from a lamp's mast at (mx, my): for each height of the mast, that of what
+    /// hides most and 1 ÷ its way from the mast, ways counted along y (or x where `across`).
     void enter_from(double x, double y, double mx, double my, bool across, const Mast& mast, float* height,
                     float* inverse) const;
 

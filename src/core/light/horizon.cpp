@@ -123,8 +123,9 @@ void Horizons::sweep(double dx, double dy, const Levels& levels, const Sink& sin
                             if (!within(x) || (r > 0 && within(x - shear))) continue;
                             std::array<float, most_levels> met_before;
                             const double u = x + 0.5, v = y + 0.5;
-                            around_.beyond->enter(around_.x0 + (across ? v : u), around_.y0 + (across ? u : v),
-                                                  dx, dy, levels, met_before.data());
+                            around_.beyond->enter(around_.x0 + (across ? v : u),
+                                                  around_.y0 + (across ? u : v), dx, dy, levels,
+                                                  met_before.data());
                             // What a line carries was said `near` rows ago.
                             for (int j = 0; j < levels.count; ++j)
                                 horizon[static_cast<std::size_t>(j) * stride + i] =

@@ -29,7 +29,8 @@ template <std::size_t... N> constexpr auto joined(const std::array<Parameter, N>
 /// Where a light stands over the art.
 template <class T>
 constexpr std::array stands{
-    number<&T::x>("x", "Across", Unit::px, {0, 4000}, "Foot, from the canvas's left edge").as(Said::across_canvas),
+    number<&T::x>("x", "Across", Unit::px, {0, 4000}, "Foot, from the canvas's left edge")
+        .as(Said::across_canvas),
     number<&T::y>("y", "Down", Unit::px, {0, 4000}, "Foot, from the canvas's top edge").as(Said::down_canvas),
     number<&T::z>("z", "Height above the art", Unit::px, {1, 800}, "From height 0"),
 };
@@ -163,10 +164,10 @@ inline constexpr std::array<Parameter, 14> SpotLight::parameters =
     detail::joined(detail::stands<SpotLight>,
                    std::array{number<&SpotLight::target_x>("target_x", "Aimed across", Unit::px, {0, 4000},
                                                            "Where it shines, from the left edge")
-                                   .as(Said::across_canvas),
+                                  .as(Said::across_canvas),
                               number<&SpotLight::target_y>("target_y", "Aimed down", Unit::px, {0, 4000},
                                                            "Where it shines, from the top edge")
-                                   .as(Said::down_canvas),
+                                  .as(Said::down_canvas),
                               number<&SpotLight::inner_cone>("inner_cone", "Full within", Unit::degrees,
                                                              {0, 60, 0, 89}, "From the cone's middle"),
                               number<&SpotLight::outer_cone>("outer_cone", "Ends at", Unit::degrees,
@@ -206,10 +207,10 @@ enum class LightMark : std::uint8_t { dot, diamond, bar, arch };
 /// A kind of light. Beside what every described thing has: how it stands.
 struct LightKind : Kind {
     LightMark mark = LightMark::dot;
-    bool stands = false; // somewhere over the art, at x, y, z
-    bool aimed = false;  // at target_x, target_y
-    std::string_view angle{};   // the parameter that says where it comes from or is turned to
-    std::string_view wish;      // what its ids begin with
+    bool stands = false;      // somewhere over the art, at x, y, z
+    bool aimed = false;       // at target_x, target_y
+    std::string_view angle{}; // the parameter that says where it comes from or is turned to
+    std::string_view wish;    // what its ids begin with
 };
 
 /// What a light that stands somewhere has of a lamp, whatever else it is; none for far lights and skies.

@@ -6,9 +6,9 @@
 #include <numbers>
 
 #include "core/colour/blend.h"
-#include "core/field/srgb.h"
 #include "core/field/hash.h"
 #include "core/field/parallel.h"
+#include "core/field/srgb.h"
 #include "core/light/normals.h"
 #include "core/light/occlusion.h"
 #include "core/light/shadow.h"
@@ -111,8 +111,8 @@ InTheWay in_the_way(const Field& height, Region region, float per_px, Edge edge,
     InTheWay out{region, {}, {}};
     const auto throws = throw_shadow(lighting);
     for (std::size_t i = 0; i < throws.size(); ++i)
-        out.shadows.push_back(throws[i] ? std::make_shared<const Plane>(shadow(
-                                              height, region, per_px, edge, lighting.lamps[i], stop))
+        out.shadows.push_back(throws[i] ? std::make_shared<const Plane>(
+                                              shadow(height, region, per_px, edge, lighting.lamps[i], stop))
                                         : nullptr);
     if (hides_sky(lighting))
         out.open = std::make_shared<const Plane>(

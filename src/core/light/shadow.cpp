@@ -32,7 +32,8 @@ double reach_of_shadow(const Lamp& lamp, float per_px, float lowest, float highe
         const double low = std::atan2(double(lamp.z), std::hypot(lamp.x, lamp.y)) - 1.2 * radius;
         return low > 1e-3 ? rise / std::tan(low) : the_horizon;
     }
-    // A ray from a place at height h to the lamp is above everything from (highest − h) ÷ (top − h) of its way.
+    // A ray from a place at height h to the lamp is above everything from (highest − h) ÷ (top − h) of its
+    // way.
     const double lx = lamp.x * per_px, ly = lamp.y * per_px;
     const double far = std::hypot(std::max(std::abs(region.x0 - lx), std::abs(region.x1 - lx)),
                                   std::max(std::abs(region.y0 - ly), std::abs(region.y1 - ly)));
@@ -55,7 +56,8 @@ Plane shadow(const Field& height, Region region, float per_px, Edge edge, const 
             ball.half_length = 0,
             ball.size = std::max(lamp.size, 2 * lamp.half_length / static_cast<float>(count));
             ball.x += static_cast<float>(s * lamp.along[0]), ball.y -= static_cast<float>(s * lamp.along[1]);
-            add(out, shadow(height, region, per_px, edge, ball, stop, around), 1.0f / static_cast<float>(count));
+            add(out, shadow(height, region, per_px, edge, ball, stop, around),
+                1.0f / static_cast<float>(count));
         }
         return out;
     }

@@ -15,8 +15,8 @@ namespace bathylux {
 /// distance; a strip is several balls along it. Size 0 throws a hard shadow, anti-aliased over what a px of
 /// height would hide.
 ///
-/// The relief may be a window of a larger one (`around`, whose heights are device px); what stands there counts
-/// as well.
+/// The relief may be a window of a larger one (`around`, whose heights are device px); what stands there
+/// counts as well.
 Plane shadow(const Field& height, Region region, float per_px, Edge edge, const Lamp& lamp,
              std::stop_token stop = {}, const Surroundings& around = {});
 

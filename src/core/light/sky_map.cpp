@@ -6,10 +6,10 @@
 #include <mutex>
 #include <numbers>
 
-#include "core/field/srgb.h"
 #include "core/field/geometry.h"
 #include "core/field/hash.h"
 #include "core/field/parallel.h"
+#include "core/field/srgb.h"
 #include "core/step/picture.h"
 
 namespace bathylux {

@@ -30,11 +30,10 @@ float form_height(const FormSource& f, Vec2 at) {
 }
 
 Bundle FormSource::give(const SourceContext& context) const {
-    Bundle out = shapes_bundle(context,
-                               {{is_round(shape) ? ellipse_outline(width, height)
-                                                 : rectangle_outline(width, height, 0),
-                                 color}},
-                               context.hash);
+    Bundle out = shapes_bundle(
+        context,
+        {{is_round(shape) ? ellipse_outline(width, height) : rectangle_outline(width, height, 0), color}},
+        context.hash);
     if (!context.wanted.has(channel::height)) return out;
     const Affine to_form = context.to_device.inverse();
     const auto factor = static_cast<float>(context.rise);

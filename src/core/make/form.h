@@ -19,11 +19,17 @@ struct FormSource {
     static constexpr Channels gives = channel::color | channel::height;
     static constexpr std::array parameters{
         choice<&FormSource::shape, form_shape_names>("shape", "Shape", "Which form it is"),
-        number<&FormSource::width>("width", "Width", Unit::px, {1, 2000, 0, 100000}, "Across").ranked(Rank::folded),
-        number<&FormSource::height>("height", "Height", Unit::px, {1, 2000, 0, 100000}, "Down the canvas").ranked(Rank::folded),
+        number<&FormSource::width>("width", "Width", Unit::px, {1, 2000, 0, 100000}, "Across")
+            .ranked(Rank::folded),
+        number<&FormSource::height>("height", "Height", Unit::px, {1, 2000, 0, 100000}, "Down the canvas")
+            .ranked(Rank::folded),
         number<&FormSource::rise>("rise", "Rise", Unit::px, {-120, 120},
-                                  "Of its highest place; negative sinks").as(Said::up_down).ranked(Rank::folded),
-        number<&FormSource::rim>("rim", "Rim", Unit::px, {0, 200, 0, 50000}, "Width of a coin's rim").only_when("shape", "coin_rim").ranked(Rank::folded),
+                                  "Of its highest place; negative sinks")
+            .as(Said::up_down)
+            .ranked(Rank::folded),
+        number<&FormSource::rim>("rim", "Rim", Unit::px, {0, 200, 0, 50000}, "Width of a coin's rim")
+            .only_when("shape", "coin_rim")
+            .ranked(Rank::folded),
         bathylux::color<&FormSource::color>("color", "Colour", "Colour of the form").ranked(Rank::folded),
     };
 

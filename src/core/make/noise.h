@@ -25,19 +25,26 @@ struct NoiseSource {
     static constexpr std::array parameters{
         choice<&NoiseSource::flavor, noise_flavor_names>("flavor", "Flavour",
                                                          "Smooth hills, sharp ridges, billows or cells"),
-        whole<&NoiseSource::seed>("seed", "Seed", {0, 99, 0, 1000000}, "Another number, another noise").ranked(Rank::folded),
+        whole<&NoiseSource::seed>("seed", "Seed", {0, 99, 0, 1000000}, "Another number, another noise")
+            .ranked(Rank::folded),
         number<&NoiseSource::size_u>("size_u", "Size across", Unit::px, {4, 600, 0.5, 100000},
-                                     "Distance of the largest hills, across").ranked(Rank::folded),
+                                     "Distance of the largest hills, across")
+            .ranked(Rank::folded),
         number<&NoiseSource::size_v>("size_v", "Size along", Unit::px, {4, 600, 0.5, 100000},
-                                     "Distance of the largest hills, downwards").ranked(Rank::folded),
+                                     "Distance of the largest hills, downwards")
+            .ranked(Rank::folded),
         whole<&NoiseSource::octaves>("octaves", "Octaves", {1, 8, 1, 8},
-                                     "Each half the size of the one before").ranked(Rank::folded),
+                                     "Each half the size of the one before")
+            .ranked(Rank::folded),
         numbers<&NoiseSource::gains>(
             "gains", "Gain per octave", {0, 1},
-            "How strongly each octave counts, largest first; none given: halved each time").ranked(Rank::folded),
+            "How strongly each octave counts, largest first; none given: halved each time")
+            .ranked(Rank::folded),
         number<&NoiseSource::warp>("warp", "Warped by itself", Unit::ratio, {0, 2, 0, 10},
-                                   "How far the noise shifts itself, in sizes").ranked(Rank::folded),
-        toggle<&NoiseSource::tile>("tile", "Tiles", "Rounds the sizes so that the canvas's edges meet").ranked(Rank::folded),
+                                   "How far the noise shifts itself, in sizes")
+            .ranked(Rank::folded),
+        toggle<&NoiseSource::tile>("tile", "Tiles", "Rounds the sizes so that the canvas's edges meet")
+            .ranked(Rank::folded),
     };
 
     Bundle give(const SourceContext& context) const;
@@ -59,7 +66,8 @@ struct Grid {
 /// two pixels of the grid fade into their mean. With `warp` the place is shifted by two further octaves.
 Plane noise(const NoiseSource& source, const Grid& grid, std::stop_token stop = {});
 
-/// What a computed source gives where `grid` says: its tone, as a grey where colour is wanted. `hash` names it.
+/// What a computed source gives where `grid` says: its tone, as a grey where colour is wanted. `hash` names
+/// it.
 Bundle computed_bundle(const SourceContext& context, bool tile,
                        const std::function<Plane(const Grid&)>& make);
 

@@ -57,8 +57,7 @@ Bundle NormalsSource::give(const SourceContext& context) const {
     const double grown = strength * context.to_device.mean_scale() / context.scale;
     const Affine to_picture =
         Affine::translation(height->width / 2.0, height->height / 2.0) * context.to_device.inverse();
-    const PictureSampler sampler(*height, to_picture,
-                                 context.edge == Edge::none ? Edge::clamp : context.edge,
+    const PictureSampler sampler(*height, to_picture, context.edge == Edge::none ? Edge::clamp : context.edge,
                                  Picture::Reading::stored, region);
     Plane& to = give_height(out);
     parallel_rows(

@@ -38,15 +38,20 @@ struct PatternSource {
         number<&PatternSource::size>("size", "Size", Unit::px, {8, 300, 1, 100000},
                                      "One piece of it, across"),
         number<&PatternSource::stretch>("stretch", "Stretch", Unit::ratio, {0.25, 4, 0.01, 100},
-                                        "How much longer than wide").ranked(Rank::folded),
+                                        "How much longer than wide")
+            .ranked(Rank::folded),
         number<&PatternSource::gap>("gap", "Gap", Unit::ratio, {0, 0.5, 0, 0.9},
-                                    "Between the pieces, in sizes").ranked(Rank::folded),
-        number<&PatternSource::round>("round", "Roundness", Unit::ratio, {0, 1, 0, 1},
-                                      "0 flat tops, 1 domed").ranked(Rank::folded),
+                                    "Between the pieces, in sizes")
+            .ranked(Rank::folded),
+        number<&PatternSource::round>("round", "Roundness", Unit::ratio, {0, 1, 0, 1}, "0 flat tops, 1 domed")
+            .ranked(Rank::folded),
         number<&PatternSource::vary>("vary", "Variation", Unit::ratio, {0, 1, 0, 1},
-                                     "How much the pieces differ from one another").ranked(Rank::folded),
-        whole<&PatternSource::seed>("seed", "Seed", {0, 99, 0, 1000000}, "Another number, other variations").ranked(Rank::folded),
-        toggle<&PatternSource::tile>("tile", "Tiles", "Rounds the size so that the canvas's edges meet").ranked(Rank::folded),
+                                     "How much the pieces differ from one another")
+            .ranked(Rank::folded),
+        whole<&PatternSource::seed>("seed", "Seed", {0, 99, 0, 1000000}, "Another number, other variations")
+            .ranked(Rank::folded),
+        toggle<&PatternSource::tile>("tile", "Tiles", "Rounds the size so that the canvas's edges meet")
+            .ranked(Rank::folded),
     };
 
     Bundle give(const SourceContext& context) const;

@@ -30,8 +30,8 @@ Bundle picture_bundle(const SourceContext& context, const Asset& asset) {
         Hash rim_name;
         rim_name << "rim" << asset.width << asset.height;
         add(rim_name, map);
-        const auto silhouette =
-            silhouette_of({Layer{rectangle_outline(asset.width, asset.height, 0), {}}}, map, rim_name.value());
+        const auto silhouette = silhouette_of({Layer{rectangle_outline(asset.width, asset.height, 0), {}}},
+                                              map, rim_name.value());
         rim = coverage(silhouette->fill, region, context.stop);
         if (!transparent) out.silhouette = silhouette;
     }

@@ -112,7 +112,8 @@ Bundle RectangleSource::give(const SourceContext& context) const {
     return shapes_bundle(context, {{rectangle_outline(width, height, corner), color}}, context.hash);
 }
 std::string RectangleSource::says() const {
-    return said(width) + " × " + said(height) + " px" + (corner > 0 ? ", corners " + said(corner) + " px" : "");
+    return said(width) + " × " + said(height) + " px" +
+           (corner > 0 ? ", corners " + said(corner) + " px" : "");
 }
 
 Bundle EllipseSource::give(const SourceContext& context) const {

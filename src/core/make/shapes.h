@@ -11,11 +11,15 @@ struct RectangleSource {
     static constexpr std::string_view id = "rectangle", name = "Rectangle",
                                       help = "A rectangle, its corners round if you like";
     static constexpr std::array parameters{
-        number<&RectangleSource::width>("width", "Width", Unit::px, {1, 2000, 0, 100000}, "Across").ranked(Rank::folded),
-        number<&RectangleSource::height>("height", "Height", Unit::px, {1, 2000, 0, 100000}, "Down").ranked(Rank::folded),
+        number<&RectangleSource::width>("width", "Width", Unit::px, {1, 2000, 0, 100000}, "Across")
+            .ranked(Rank::folded),
+        number<&RectangleSource::height>("height", "Height", Unit::px, {1, 2000, 0, 100000}, "Down")
+            .ranked(Rank::folded),
         number<&RectangleSource::corner>("corner", "Corner", Unit::px, {0, 200, 0, 50000},
-                                         "Radius of the corners").ranked(Rank::folded),
-        bathylux::color<&RectangleSource::color>("color", "Colour", "Colour of the rectangle").ranked(Rank::folded),
+                                         "Radius of the corners")
+            .ranked(Rank::folded),
+        bathylux::color<&RectangleSource::color>("color", "Colour", "Colour of the rectangle")
+            .ranked(Rank::folded),
     };
 
     Box box() const { return box_about(width, height); }
@@ -30,9 +34,12 @@ struct EllipseSource {
     static constexpr bool outlined = true;
     static constexpr std::string_view id = "ellipse", name = "Ellipse", help = "A circle or an ellipse";
     static constexpr std::array parameters{
-        number<&EllipseSource::width>("width", "Width", Unit::px, {1, 2000, 0, 100000}, "Across").ranked(Rank::folded),
-        number<&EllipseSource::height>("height", "Height", Unit::px, {1, 2000, 0, 100000}, "Down").ranked(Rank::folded),
-        bathylux::color<&EllipseSource::color>("color", "Colour", "Colour of the ellipse").ranked(Rank::folded),
+        number<&EllipseSource::width>("width", "Width", Unit::px, {1, 2000, 0, 100000}, "Across")
+            .ranked(Rank::folded),
+        number<&EllipseSource::height>("height", "Height", Unit::px, {1, 2000, 0, 100000}, "Down")
+            .ranked(Rank::folded),
+        bathylux::color<&EllipseSource::color>("color", "Colour", "Colour of the ellipse")
+            .ranked(Rank::folded),
     };
 
     Box box() const { return box_about(width, height); }

@@ -7,14 +7,14 @@ namespace bathylux {
 
 /// Under what circumstances a source gives what it gives.
 struct SourceContext {
-    Region region;         // what is wanted, device px
-    Channels wanted;       // what else need not be made
-    std::uint64_t hash;    // names the source with its files
-    Affine to_device;      // source px about its centre → device px; can be inverted
-    double rise = 1;       // factor on heights (a group's scale)
-    double scale = 1;      // device px per canvas px
-    Vec2 canvas;           // size of the canvas, canvas px
-    Edge edge = Edge::none; // what a picture shows past its own rim
+    Region region;                // what is wanted, device px
+    Channels wanted;              // what else need not be made
+    std::uint64_t hash;           // names the source with its files
+    Affine to_device;             // source px about its centre → device px; can be inverted
+    double rise = 1;              // factor on heights (a group's scale)
+    double scale = 1;             // device px per canvas px
+    Vec2 canvas;                  // size of the canvas, canvas px
+    Edge edge = Edge::none;       // what a picture shows past its own rim
     const Asset* asset = nullptr; // what its files and text became; null: none needed, or not to be had
     int frame = 0;                // of what is made of frames
     Memo* memo = nullptr;
@@ -23,12 +23,12 @@ struct SourceContext {
 
 /// A kind of source. Beside what every described thing has: where it lies and what it gives.
 struct SourceKind : Kind {
-    bool fills = false;        // gives something everywhere
-    bool has_rim = false;      // a picture, whose placement says what lies past its rim
+    bool fills = false;          // gives something everywhere
+    bool has_rim = false;        // a picture, whose placement says what lies past its rim
     bool holds_elements = false; // gives what its elements give
-    bool outlined = false;     // its edge is an outline (Bundle::silhouette)
-    bool framed = false;       // shows frames in turn
-    bool tonal = false;        // a tone in 0…1 and no picture: what steps on tones take whole
+    bool outlined = false;       // its edge is an outline (Bundle::silhouette)
+    bool framed = false;         // shows frames in turn
+    bool tonal = false;          // a tone in 0…1 and no picture: what steps on tones take whole
     Channels gives = channel::color;
     /// Extent of the source in its own px, about its centre.
     Box (*box)(const void*, const Asset*) = nullptr;

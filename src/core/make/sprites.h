@@ -1,8 +1,8 @@
 #pragma once
 #include <vector>
 
-#include "core/step/picture.h"
 #include "core/make/source_kind.h"
+#include "core/step/picture.h"
 
 namespace bathylux {
 
@@ -25,11 +25,18 @@ struct SpritesSource {
         file_list<&SpritesSource::files>("files", "Files", "Or a file a frame, in order"),
         choice<&SpritesSource::cut, sheet_cut_names>("cut", "Cut by",
                                                      "A grid, or the sheet's islands of alpha"),
-        whole<&SpritesSource::columns>("columns", "Columns", {1, 16, 1, 256}, "Frames across the sheet").only_when("cut", "grid"),
-        whole<&SpritesSource::rows>("rows", "Rows", {1, 16, 1, 256}, "Frames down the sheet").only_when("cut", "grid"),
-        whole<&SpritesSource::margin>("margin", "Margin", {0, 32, 0, 4096}, "Pixels around the whole sheet").only_when("cut", "grid").ranked(Rank::folded),
-        whole<&SpritesSource::spacing>("spacing", "Spacing", {0, 32, 0, 4096}, "Pixels between frames").only_when("cut", "grid").ranked(Rank::folded),
-        whole<&SpritesSource::frame>("frame", "Frame", {0, 31, 0, 100000}, "Which frame shows first, from 0").ranked(Rank::folded),
+        whole<&SpritesSource::columns>("columns", "Columns", {1, 16, 1, 256}, "Frames across the sheet")
+            .only_when("cut", "grid"),
+        whole<&SpritesSource::rows>("rows", "Rows", {1, 16, 1, 256}, "Frames down the sheet")
+            .only_when("cut", "grid"),
+        whole<&SpritesSource::margin>("margin", "Margin", {0, 32, 0, 4096}, "Pixels around the whole sheet")
+            .only_when("cut", "grid")
+            .ranked(Rank::folded),
+        whole<&SpritesSource::spacing>("spacing", "Spacing", {0, 32, 0, 4096}, "Pixels between frames")
+            .only_when("cut", "grid")
+            .ranked(Rank::folded),
+        whole<&SpritesSource::frame>("frame", "Frame", {0, 31, 0, 100000}, "Which frame shows first, from 0")
+            .ranked(Rank::folded),
     };
 
     Bundle give(const SourceContext& context) const;

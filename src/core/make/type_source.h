@@ -1,11 +1,12 @@
 #pragma once
-#include <array>
 #include "core/make/source_kind.h"
+#include <array>
 
 namespace bathylux {
 
 enum class Align { left, center, right };
 inline constexpr std::array<std::string_view, 3> align_names{"left", "center", "right"};
+inline constexpr std::array<std::string_view, 3> align_words{"left", "centre", "right"};
 
 /// Typed letters, one or several lines; centred by its advance and line boxes.
 struct TypeSource {
@@ -23,13 +24,18 @@ struct TypeSource {
         bathylux::font<&TypeSource::font>("font", "Font", "Family, shipped or installed"),
         number<&TypeSource::size>("size", "Size", Unit::px, {8, 400, 1, 8192}, "Size of the em"),
         number<&TypeSource::weight>("weight", "Weight", Unit::none, {100, 900, 1, 1000},
-                                    "100 thin, 400 regular, 700 bold, 900 black").ranked(Rank::folded),
+                                    "100 thin, 400 regular, 700 bold, 900 black")
+            .ranked(Rank::folded),
         toggle<&TypeSource::italic>("italic", "Italic", "Slanted letters").ranked(Rank::folded),
-        choice<&TypeSource::align, align_names>("align", "Align", "How lines stand to one another").ranked(Rank::folded),
+        choice<&TypeSource::align, align_names>("align", "Align", "How lines stand to one another")
+            .reads(align_words)
+            .ranked(Rank::folded),
         number<&TypeSource::spacing>("spacing", "Letter spacing", Unit::px, {-20, 60, -1000, 1000},
-                                     "Added between letters").ranked(Rank::folded),
+                                     "Added between letters")
+            .ranked(Rank::folded),
         number<&TypeSource::leading>("leading", "Line spacing", Unit::ratio, {0.6, 2.4, 0, 20},
-                                     "Distance of lines, in sizes").ranked(Rank::folded),
+                                     "Distance of lines, in sizes")
+            .ranked(Rank::folded),
         bathylux::color<&TypeSource::color>("color", "Colour", "Colour of the letters").ranked(Rank::folded),
     };
 

@@ -3,8 +3,8 @@
 #include <optional>
 #include <vector>
 
-#include "core/paint/painting.h"
 #include "core/make/pattern.h"
+#include "core/paint/painting.h"
 
 namespace bathylux {
 

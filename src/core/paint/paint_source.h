@@ -14,9 +14,11 @@ struct PaintSource {
     static constexpr Channels gives = channel::height;
     static constexpr std::array parameters{
         bathylux::file<&PaintSource::file>(
-            "file", "File", "Where the strokes are kept: red is height in px, green what is hidden").ranked(Rank::hidden),
+            "file", "File", "Where the strokes are kept: red is height in px, green what is hidden")
+            .ranked(Rank::hidden),
         number<&PaintSource::density>("density", "Fineness", Unit::ratio, {0.25, 4, 0.001, 1000},
-                                      "Painted px per px of the canvas").ranked(Rank::hidden),
+                                      "Painted px per px of the canvas")
+            .ranked(Rank::hidden),
     };
 
     Bundle give(const SourceContext& context) const;

@@ -56,7 +56,8 @@ std::string kind_of(const Json& json, const char* what) {
 }
 
 Error unknown_kind(const char* what, const std::string& kind) {
-    return Error("This version of Bathylux knows no " + std::string(what) + " of kind " + in_quotes(kind) + ".");
+    return Error("This version of Bathylux knows no " + std::string(what) + " of kind " + in_quotes(kind) +
+                 ".");
 }
 
 std::string string_member(const Json& json, const char* key) {
@@ -298,7 +299,8 @@ Parts parts_from_text(std::string_view text, const Canvas& canvas) {
             throw Error(in_quotes(name) + " takes a list of at most " + std::to_string(most) + ".");
         return json[name];
     };
-    for (const Json& e : list("elements", most_elements)) out.elements.push_back(element_from_json(e, canvas));
+    for (const Json& e : list("elements", most_elements))
+        out.elements.push_back(element_from_json(e, canvas));
     for (const Json& s : list("steps", most_steps)) out.steps.push_back(step_from_json(s));
     return out;
 }

@@ -7,8 +7,8 @@
 
 namespace bathylux {
 
-// Pieces and their parts as text (JSON, see docs/format.md). Readers throw Error: a sentence that says where in
-// the piece what is wrong.
+// Pieces and their parts as text (JSON, see docs/format.md). Readers throw Error: a sentence that says where
+// in the piece what is wrong.
 
 /// The version of the piece format that this code writes.
 constexpr int format_version = 1;

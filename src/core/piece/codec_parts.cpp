@@ -48,7 +48,8 @@ Surface surface_from_json(const Json& json, const char* what) {
         const bool known =
             std::any_of(Surface::parameters.begin(), Surface::parameters.end(),
                         [&](const Parameter& p) { return p.id == key && p.type == Parameter::Type::number; });
-        if (!known) throw Error("a surface has nothing called " + in_quotes(key) + " that a map could drive.");
+        if (!known)
+            throw Error("a surface has nothing called " + in_quotes(key) + " that a map could drive.");
         SurfaceMap m{key, 0, map_from_json(value, "A surface's map", {"black"})};
         if (value.contains("black")) {
             m.black = std::clamp(coordinate(value["black"], "\"black\""), 0.0f, 1.0f);
@@ -144,8 +145,8 @@ Element element_from_json(const Json& json, const Canvas& canvas) {
             for (const Json& e : json["elements"]) out.elements.push_back(element_from_json(e, canvas));
         }
         out.locked = bool_member(json, "locked", false);
-        out.rest = rest_of(json, {"id", "name", "source", "placement", "mix", "surface", "steps", "elements",
-                                  "locked"});
+        out.rest = rest_of(
+            json, {"id", "name", "source", "placement", "mix", "surface", "steps", "elements", "locked"});
         return out;
     });
 }

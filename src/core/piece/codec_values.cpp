@@ -153,8 +153,7 @@ std::string text_of(const Value& value) { return json::text(to_json(value)); }
 Value value_from_text(const Parameter& p, const std::string& text) {
     using Type = Parameter::Type;
     if (p.type == Type::text || p.type == Type::file || p.type == Type::font || p.type == Type::choice ||
-        p.type == Type::element ||
-        p.type == Type::color)
+        p.type == Type::element || p.type == Type::color)
         return value_from_json(p, Json(text));
     Json json = Json::parse(text, nullptr, false);
     if (json.is_discarded()) json = text;

@@ -9,7 +9,7 @@ namespace bathylux {
 namespace {
 
 Json describe_parameter(const Parameter& p, const void* defaults) {
-    static constexpr const char* types[] = {"number", "whole", "toggle",  "choice",  "text", "file",
+    static constexpr const char* types[] = {"number", "whole", "toggle",  "choice",  "text",  "file",
                                             "font",   "color", "profile", "numbers", "files", "element"};
     static constexpr const char* units[] = {"", "px", "degrees", "ratio", "stops"};
     Json out = {{"id", p.id}, {"name", p.name}, {"type", types[static_cast<int>(p.type)]}, {"help", p.help}};

@@ -236,8 +236,7 @@ Ids ungroup(Piece& piece, std::string_view id) {
         c.placement.scale_u = static_cast<float>(su);
         c.placement.scale_v = static_cast<float>(all.determinant() < 0 ? -sv : sv);
         // A child that is a group scales its own children by its placement already.
-        if (std::abs(factor - 1) > 1e-6)
-            scale_steps(c, factor);
+        if (std::abs(factor - 1) > 1e-6) scale_steps(c, factor);
         out.push_back(c.id);
     }
     change_list(piece, group_of(piece, id), [&](Elements& list) {

@@ -5,8 +5,8 @@
 
 namespace bathylux {
 
-/// A value that never changes, shared by all who hold it, with the hash of its content, made once. An edit makes
-/// a new one. `content_hash(const T&)` says what the content is.
+/// A value that never changes, shared by all who hold it, with the hash of its content, made once. An edit
+/// makes a new one. `content_hash(const T&)` says what the content is.
 template <class T> class Node {
   public:
     Node(T value) : sealed_(std::make_shared<const Sealed>(std::move(value))) {}

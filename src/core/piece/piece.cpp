@@ -11,14 +11,17 @@ namespace {
 constexpr std::array<std::string_view, 4> edge_names{"none", "clamp", "repeat", "mirrored_repeat"};
 constexpr std::array<std::string_view, 6> height_mode_names{"add",   "subtract", "higher",
                                                             "lower", "replace",  "carve"};
+constexpr std::array<std::string_view, 4> edge_words{"nothing", "the rim held", "repeated",
+                                                     "repeated, mirrored"};
+constexpr std::array<std::string_view, 4> map_of_words{"coverage", "brightness", "height", "slope"};
+constexpr std::array<std::string_view, 3> roll_off_words{"not at all", "gentle", "film"};
 constexpr std::array<std::string_view, 4> map_of_names{"alpha", "tone", "height", "slope"};
 constexpr std::array<std::string_view, 3> roll_off_names{"none", "gentle", "film"};
 constexpr double far = 1e6;
 } // namespace
 
 constexpr std::array<Parameter, 6> Placement::parameters{
-    number<&Placement::x>("x", "Across", Unit::px, {0, 4000, -far, far},
-                          "Centre from the canvas's left edge")
+    number<&Placement::x>("x", "Across", Unit::px, {0, 4000, -far, far}, "Centre from the canvas's left edge")
         .as(Said::across_canvas),
     number<&Placement::y>("y", "Down", Unit::px, {0, 4000, -far, far}, "Centre from the canvas's top edge")
         .as(Said::down_canvas),
@@ -29,13 +32,15 @@ constexpr std::array<Parameter, 6> Placement::parameters{
     number<&Placement::scale_v>("scale_v", "Scale along", Unit::ratio, {0.05, 4, -1000, 1000},
                                 "Along the source's own height; negative mirrors")
         .as(Said::percent),
-    choice<&Placement::edge, edge_names>("edge", "Past the rim", "What a picture shows past its own rim"),
+    choice<&Placement::edge, edge_names>("edge", "Past the rim", "What a picture shows past its own rim")
+        .reads(edge_words),
 };
 
 constexpr std::array<Parameter, 6> MapRef::parameters{
     bathylux::element<&MapRef::element>("element", "Element", "The id of the element it is taken from"),
     choice<&MapRef::of, map_of_names>("of", "Reads",
-                                      "What is read off it: coverage, brightness, height, slope"),
+                                      "What is read off it: coverage, brightness, height, slope")
+        .reads(map_of_words),
     number<&MapRef::low>("low", "From", Unit::ratio, {0, 1}, "The value that counts as none"),
     number<&MapRef::high>("high", "To", Unit::ratio, {0, 1}, "The value that counts in full"),
     toggle<&MapRef::sink>("sink", "Swapped", "Bright hides and dark shows"),
@@ -43,12 +48,14 @@ constexpr std::array<Parameter, 6> MapRef::parameters{
 };
 
 constexpr std::array<Parameter, 6> Mix::parameters{
-    choice<&Mix::blend, blend_names>("blend", "Blend", "How the colour joins the colour below"),
+    choice<&Mix::blend, blend_names>("blend", "Blend", "How the colour joins the colour below")
+        .reads(blend_words),
     number<&Mix::opacity>("opacity", "Opacity", Unit::ratio, {0, 1, 0, 1},
                           "Of the colour; height is not touched")
         .as(Said::percent),
     choice<&Mix::height, height_mode_names>("height", "Height", "How the height joins the height below"),
-    toggle<&Mix::visible>("visible", "Visible", "Switched off, the element gives nothing"),
+    toggle<&Mix::visible>("visible", "Visible", "Switched off, the element gives nothing")
+        .ranked(Rank::hidden),
     toggle<&Mix::linear>("linear", "Blend in linear light", "Blends light rather than encoded values"),
     toggle<&Mix::clip>("clip", "Clip to below", "Shows only where the element below it shows"),
 };
@@ -114,11 +121,13 @@ constexpr std::array<Parameter, 5> Piece::parameters{
     toggle<&Piece::keep_flat_color>("keep_flat_color", "Keep flat colour",
                                     "Flat ground shows its own colour exactly"),
     choice<&Piece::roll_off, roll_off_names>("roll_off", "Roll off",
-                                             "How bright light is held back from clipping where it is shown"),
+                                             "How bright light is held back from clipping where it is shown")
+        .reads(roll_off_words),
     number<&Piece::relight>("relight", "Light over flat", Unit::ratio, {0, 1, 0, 1},
                             "How strongly the lit picture lies over the flat one"),
     choice<&Piece::relight_blend, blend_names>("relight_blend", "Laid over by",
-                                               "How the lit picture lies over the flat one"),
+                                               "How the lit picture lies over the flat one")
+        .reads(blend_words),
 };
 
 Affine Placement::matrix() const {

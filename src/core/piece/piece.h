@@ -14,8 +14,8 @@
 
 namespace bathylux {
 
-// The piece is a value: an edit makes a new one, undo keeps old ones. Elements, steps and lights are nodes that
-// pieces share: what an edit did not touch is the very same in both.
+// The piece is a value: an edit makes a new one, undo keeps old ones. Elements, steps and lights are nodes
+// that pieces share: what an edit did not touch is the very same in both.
 
 /// What the file said beyond what this version knows, as the text of a JSON object; "" for nothing. It is
 /// written back untouched.
@@ -128,8 +128,8 @@ struct Element {
     Mix mix{};
     std::optional<Surface> surface{}; // none: leaves the surface below as it is
     Steps steps{};
-    Elements elements{};  // of a group, back to front
-    bool locked = false;  // the hand cannot take it on the table
+    Elements elements{}; // of a group, back to front
+    bool locked = false; // the hand cannot take it on the table
     Rest rest{};
 
     const SourceKind& kind() const { return source_kind_of(source); }

@@ -92,7 +92,8 @@ std::vector<std::string> files_of(const Element& element) {
     std::vector<std::string> out;
     each_part(element, [&](const Described& d) {
         Described copy = d;
-        if (!is_by_hand(d)) rename_in(copy, [&](const std::string& name) { return out.push_back(name), name; });
+        if (!is_by_hand(d))
+            rename_in(copy, [&](const std::string& name) { return out.push_back(name), name; });
     });
     return out;
 }
@@ -147,8 +148,8 @@ class Walk {
         if (state == State::done) return {};
         trail_.push_back(&e);
         if (state == State::open) {
-            const auto first =
-                std::find_if(trail_.begin(), trail_.end() - 1, [&](const Element* o) { return o->id == e.id; });
+            const auto first = std::find_if(trail_.begin(), trail_.end() - 1,
+                                            [&](const Element* o) { return o->id == e.id; });
             return {first, trail_.end()};
         }
         state = State::open;

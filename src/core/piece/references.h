@@ -6,8 +6,8 @@
 
 namespace bathylux {
 
-/// The ids of the elements that an element reads: as masks and maps that are switched on, and by its described
-/// parts. Not of its children.
+/// The ids of the elements that an element reads: as masks and maps that are switched on, and by its
+/// described parts. Not of its children.
 std::vector<std::string> read_by(const Element& element);
 /// The same with every id replaced, switched on or not, its children's too.
 void rename_references(Element& element, const std::function<std::string(const std::string&)>& rename);

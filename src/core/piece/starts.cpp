@@ -26,10 +26,8 @@ namespace {
 
 void add(Element& e, std::string_view kind) { add_step(e, {.what = Described(step_kind(kind))}); }
 template <class T>
-    requires requires { T::id; }
-void add(Element& e, const T& step) {
-    add_step(e, {.what = Described(step_kind(T::id), step)});
-}
+requires requires { T::id; }
+void add(Element& e, const T& step) { add_step(e, {.what = Described(step_kind(T::id), step)}); }
 
 float rounded(float v) { return std::round(v); }
 
@@ -141,8 +139,7 @@ void size_canvas(Piece& p, double width, double height) {
     if (!p.elements.empty() || width < 1 || width > most_canvas_side || height > most_canvas_side) return;
     p.canvas.width = static_cast<float>(std::round(width)),
     p.canvas.height = static_cast<float>(std::round(height));
-    if (p.section)
-        p.section = SectionLine{{width * 0.06, height * 0.5}, {width * 0.94, height * 0.5}};
+    if (p.section) p.section = SectionLine{{width * 0.06, height * 0.5}, {width * 0.94, height * 0.5}};
 }
 
 void give_tones(Element& e, const Taken& taken) {

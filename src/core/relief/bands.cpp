@@ -2,8 +2,8 @@
 
 #include "core/field/gaussian.h"
 #include "core/field/parallel.h"
-#include "core/step/height.h"
 #include "core/relief/smoothing.h"
+#include "core/step/height.h"
 
 namespace bathylux {
 

@@ -2,9 +2,9 @@
 
 #include "core/field/hash.h"
 #include "core/field/parallel.h"
-#include "core/step/height.h"
 #include "core/shape/distance.h"
 #include "core/shape/mitre.h"
+#include "core/step/height.h"
 
 namespace bathylux {
 

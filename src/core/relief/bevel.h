@@ -26,8 +26,10 @@ struct Bevel {
     static constexpr std::array parameters{
         number<&Bevel::width>("width", "Width", Unit::px, {0, 120, 0}, "How far the edge reaches in"),
         number<&Bevel::rise>("rise", "Rise", Unit::px, {-60, 60},
-                             "Height gained from foot to top; negative sinks").as(Said::up_down),
-        bathylux::profile<&Bevel::profile>("profile", "Profile", "Cross-section of the edge").ranked(Rank::first),
+                             "Height gained from foot to top; negative sinks")
+            .as(Said::up_down),
+        bathylux::profile<&Bevel::profile>("profile", "Profile", "Cross-section of the edge")
+            .ranked(Rank::first),
         choice<&Bevel::side, bevel_side_names>("side", "Lies",
                                                "Within the outline, or as far outside it as in"),
         choice<&Bevel::corner, bevel_corner_names>(
@@ -35,7 +37,8 @@ struct Bevel {
             "free: as the distance has it; sharp: mitred where the outline "
             "goes in, too; round: ridges and corners rounded"),
         number<&Bevel::rounding>("rounding", "Rounding", Unit::px, {0, 60, 0, 4000},
-                                 "Of round corners and ridges").only_when("corner", "round"),
+                                 "Of round corners and ridges")
+            .only_when("corner", "round"),
     };
 
     /// 0 at the outline, `rise` from `width` px inwards, by the profile in between; adds to the height. With

@@ -22,7 +22,8 @@ struct HeightCurve {
         number<&HeightCurve::high>("high", "To height", Unit::px, {-60, 60},
                                    "Where the curve ends; higher heights are held here"),
         bathylux::profile<&HeightCurve::profile>("profile", "Curve",
-                                                 "Height in across, height out up; chamfer is straight").ranked(Rank::first),
+                                                 "Height in across, height out up; chamfer is straight")
+            .ranked(Rank::first),
     };
 
     /// low + (high − low) curve((h − low) ÷ (high − low)), the argument held in 0…1. Levels count from the

@@ -3,8 +3,8 @@
 #include "core/field/fourier.h"
 #include "core/field/gaussian.h"
 #include "core/field/parallel.h"
-#include "core/step/height.h"
 #include "core/relief/tones.h"
+#include "core/step/height.h"
 
 namespace bathylux {
 

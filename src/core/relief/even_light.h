@@ -19,7 +19,8 @@ struct EvenLight {
     static constexpr bool spreads = false;
     static constexpr std::array parameters{
         number<&EvenLight::amount>("amount", "Even out", Unit::ratio, {0, 1, 0, 1},
-                                   "How much of slow changes is taken out").as(Said::percent),
+                                   "How much of slow changes is taken out")
+            .as(Said::percent),
         number<&EvenLight::size>("size", "Slower than", Unit::px, {8, 600, 1, 10000},
                                  "Changes wider than this are light, not relief"),
         number<&EvenLight::shading>("shading", "Slanting light", Unit::ratio, {0, 1, 0, 1},
@@ -27,7 +28,8 @@ struct EvenLight {
         toggle<&EvenLight::find_angle>("find_angle", "Find its direction",
                                        "From the picture itself, light taken to come from above"),
         number<&EvenLight::angle>("angle", "Comes from", Unit::degrees, {-180, 180},
-                                  "0 from the right, 90 from the top").only_when("find_angle", "false"),
+                                  "0 from the right, 90 from the top")
+            .only_when("find_angle", "false"),
     };
 
     /// Leaves a tone t′ for the steps that follow. Uneven light: the tone ÷ its Gaussian mean (the mean is

@@ -14,7 +14,8 @@ struct Raise {
     static constexpr Channels reads = channel::height, gives = channel::height;
     static constexpr bool spreads = false;
     static constexpr std::array parameters{
-        number<&Raise::amount>("amount", "Amount", Unit::px, {-60, 60}, "Height added everywhere").as(Said::up_down),
+        number<&Raise::amount>("amount", "Amount", Unit::px, {-60, 60}, "Height added everywhere")
+            .as(Said::up_down),
     };
 
     Bundle apply(const Bundle& below, const Context& context) const;

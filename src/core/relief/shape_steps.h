@@ -1,12 +1,13 @@
 #pragma once
 #include <array>
 
-#include "core/step/step_kind.h"
 #include "core/shape/offset.h"
+#include "core/step/step_kind.h"
 
 namespace bathylux {
 
 inline constexpr std::array<std::string_view, 2> join_names{"miter", "round"};
+inline constexpr std::array<std::string_view, 2> join_words{"sharp", "round"};
 
 /// Moves the edge of the element in or out.
 struct Inset {
@@ -19,7 +20,8 @@ struct Inset {
     static constexpr std::array parameters{
         number<&Inset::amount>("amount", "In by", Unit::px, {-60, 60, -4000, 4000},
                                "Negative moves the edge outwards"),
-        choice<&Inset::join, join_names>("join", "Corners", "Mitred corners stay sharp, round ones do not"),
+        choice<&Inset::join, join_names>("join", "Corners", "Mitred corners stay sharp, round ones do not")
+            .reads(join_words),
     };
 
     Bundle apply(const Bundle& below, const Context& context) const;
@@ -45,7 +47,8 @@ struct Border {
     static constexpr std::array parameters{
         number<&Border::width>("width", "Width", Unit::px, {0, 80, 0, 4000}, "Of the band"),
         choice<&Border::side, border_side_names>("side", "Lies", "Within the edge, astride it or outside"),
-        choice<&Border::join, join_names>("join", "Corners", "Mitred corners stay sharp, round ones do not"),
+        choice<&Border::join, join_names>("join", "Corners", "Mitred corners stay sharp, round ones do not")
+            .reads(join_words),
     };
 
     Bundle apply(const Bundle& below, const Context& context) const;

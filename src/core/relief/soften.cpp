@@ -1,8 +1,8 @@
 #include "core/relief/soften.h"
 
 #include "core/field/gaussian.h"
-#include "core/step/height.h"
 #include "core/relief/smoothing.h"
+#include "core/step/height.h"
 
 namespace bathylux {
 

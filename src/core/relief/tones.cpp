@@ -2,10 +2,10 @@
 
 #include <numeric>
 
-#include "core/field/srgb.h"
 #include "core/field/parallel.h"
-#include "core/step/resample.h"
+#include "core/field/srgb.h"
 #include "core/step/height.h"
+#include "core/step/resample.h"
 
 namespace bathylux {
 

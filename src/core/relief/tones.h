@@ -7,6 +7,8 @@ namespace bathylux {
 
 enum class Channel { luma, red, green, blue, alpha };
 inline constexpr std::array<std::string_view, 5> channel_names{"luma", "red", "green", "blue", "alpha"};
+inline constexpr std::array<std::string_view, 5> channel_words{"brightness", "red", "green", "blue",
+                                                               "coverage"};
 
 /// Height from the tones of the art, as stored.
 struct Tones {
@@ -21,14 +23,17 @@ struct Tones {
     static constexpr Channels reads = channel::height | channel::tone, gives = channel::height;
     static constexpr bool spreads = false;
     static constexpr std::array parameters{
-        choice<&Tones::channel, channel_names>("channel", "Channel", "Which of the picture's values is read"),
+        choice<&Tones::channel, channel_names>("channel", "Channel", "Which of the picture's values is read")
+            .reads(channel_words),
         number<&Tones::low>("low", "From tone", Unit::ratio, {0, 1}, "The tone that gives no height"),
         number<&Tones::high>("high", "To tone", Unit::ratio, {0, 1}, "The tone that gives the full rise"),
         number<&Tones::gain>("gain", "Gain", Unit::ratio, {0, 6, 0, 1000},
                              "Contrast about the middle of the window; past 1 both ends are cut"),
-        number<&Tones::rise>("rise", "Rise", Unit::px, {-60, 60}, "Height of the upper tone; negative sinks").as(Said::up_down),
+        number<&Tones::rise>("rise", "Rise", Unit::px, {-60, 60}, "Height of the upper tone; negative sinks")
+            .as(Said::up_down),
         bathylux::profile<&Tones::curve>("curve", "Curve",
-                                         "Tone in across, height out up; chamfer is straight").ranked(Rank::first),
+                                         "Tone in across, height out up; chamfer is straight")
+            .ranked(Rank::first),
     };
 
     /// rise × curve(½ + gain (t − ½)), t = (tone − low) ÷ (high − low). The curve's argument is held in 0…1,

@@ -7,8 +7,8 @@
 
 namespace bathylux {
 
-/// What was computed, kept by the hash of all it depends on, up to a number of bytes; what was used longest ago
-/// goes first. 0 keeps nothing. May be used from several threads.
+/// What was computed, kept by the hash of all it depends on, up to a number of bytes; what was used longest
+/// ago goes first. 0 keeps nothing. May be used from several threads.
 class Budget : public Memo {
   public:
     explicit Budget(std::size_t bytes) : limit_(bytes) {}

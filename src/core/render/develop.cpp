@@ -3,8 +3,8 @@
 #include <array>
 #include <cmath>
 
-#include "core/field/srgb.h"
 #include "core/field/parallel.h"
+#include "core/field/srgb.h"
 
 namespace bathylux {
 

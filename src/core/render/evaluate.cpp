@@ -79,8 +79,7 @@ std::shared_ptr<const Bundle> Evaluator::find(const Run& run, const Operation& o
     for (const Region r : {region, run.canvas})
         for (const Channels c : {wanted, asked_of(op, channel::all)}) {
             if (!r.contains(region)) continue;
-            if (const auto kept =
-                    std::static_pointer_cast<const Bundle>(budget_.find(key_of(op, r, c))))
+            if (const auto kept = std::static_pointer_cast<const Bundle>(budget_.find(key_of(op, r, c))))
                 return kept;
         }
     return nullptr;
@@ -149,7 +148,8 @@ Bundle Evaluator::evaluate_one(const Run& run, const Operation& op, Region regio
     if (run.stop.stop_requested()) throw Cancelled();
     wanted = asked_of(op, wanted);
     if (!op.reads.empty() && !op.changes.has(wanted)) return evaluate(run, *op.reads[0].from, region, wanted);
-    if (const auto kept = find(run, op, region, wanted)) return cropped(*kept, intersect(region, kept->region));
+    if (const auto kept = find(run, op, region, wanted))
+        return cropped(*kept, intersect(region, kept->region));
     // What has no local form is done once for the whole.
     if (!op.reads.empty() && op.reads[0].reach == the_whole && !(region == run.canvas)) {
         const Bundle whole = evaluate_one(run, op, run.canvas, wanted);

@@ -22,8 +22,8 @@ std::vector<Region> tiles_of(Region canvas, Region region, Cut cut);
 /// Tells how far something is, 0…1.
 using Progress = std::function<void(double)>;
 
-/// Runs operations: the one who decides which region of which is done when, and what is kept. Results depend on
-/// the operation, the region and what is wanted alone, and so does nothing else. May be used from several
+/// Runs operations: the one who decides which region of which is done when, and what is kept. Results depend
+/// on the operation, the region and what is wanted alone, and so does nothing else. May be used from several
 /// threads.
 class Evaluator {
   public:
@@ -31,8 +31,8 @@ class Evaluator {
     explicit Evaluator(std::size_t budget_bytes = std::size_t{256} << 20, Cut cut = {})
         : budget_(budget_bytes), cut_(cut) {}
 
-    /// What an operation gives over `region`, or over the part of it that lies within the canvas where it cannot
-    /// give more. Throws Cancelled when asked to stop.
+    /// What an operation gives over `region`, or over the part of it that lies within the canvas where it
+    /// cannot give more. Throws Cancelled when asked to stop.
     Bundle run(const OperationPtr& operation, Region canvas, Region region, Channels wanted,
                std::stop_token stop = {}, const Progress& progress = {});
 
@@ -41,8 +41,8 @@ class Evaluator {
     /// All elements joined, on the canvas's ground, over `region` (device px at `scale`, within the canvas).
     Bundle relief(const Scene& scene, Region region, double scale, std::stop_token stop = {},
                   const Progress& progress = {}, Channels wanted = channel::all);
-    /// One element by itself (its source and so many steps; −1: all; not mixed), over the part of `region` where
-    /// it can give something; an empty bundle where it cannot.
+    /// One element by itself (its source and so many steps; −1: all; not mixed), over the part of `region`
+    /// where it can give something; an empty bundle where it cannot.
     Bundle element(const Scene& scene, std::string_view id, Region region, double scale,
                    std::stop_token stop = {}, int steps = -1);
     /// What an element serves as a map, 0…1, over a region of the canvas.

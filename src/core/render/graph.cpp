@@ -218,7 +218,8 @@ OperationPtr Graph::surfaced(OperationPtr own, const Element& e) {
             for (std::size_t i = 0; i < Bundle::surface_names.size(); ++i)
                 *b.surface()[i] = value_of(Bundle::surface_names[i], b.surface()[i]->constant());
         const Field own_color = value_of("own_color", surface.own_color);
-        if (!work.wanted.has(channel::color) || (own_color.is_constant() && own_color.constant() == 0)) return b;
+        if (!work.wanted.has(channel::color) || (own_color.is_constant() && own_color.constant() == 0))
+            return b;
         const Rows k(own_color, w), cover(b.coverage, w);
         const std::array<float, 3> base{srgb_decode(surface.color.r), srgb_decode(surface.color.g),
                                         srgb_decode(surface.color.b)};
@@ -239,7 +240,7 @@ OperationPtr Graph::map(const MapRef& ref) {
     auto out = std::make_shared<Operation>();
     const OperationPtr from = masked(*f->element, f->parent);
     const bool heights = ref.of == MapOf::height || ref.of == MapOf::slope;
-    const Channels always = heights                ? channel::height
+    const Channels always = heights                 ? channel::height
                             : ref.of == MapOf::tone ? channel::tone
                                                     : channel::coverage;
     Read read{from, always, false};
@@ -274,8 +275,7 @@ OperationPtr Graph::source(const Element& e, const Placed& placed) {
         nothing->hash = (Hash() << "nothing").value();
         nothing->called = "nothing";
         nothing->run = [](const Work& work, std::vector<Bundle>) { return Bundle{work.region}; };
-        const OperationPtr inside =
-            joined(nothing, e.elements, inside_group(placed, scene_.piece->canvas));
+        const OperationPtr inside = joined(nothing, e.elements, inside_group(placed, scene_.piece->canvas));
         out->reads = {{inside}};
         out->hash = (Hash() << "group" << inside->hash << placed).value();
         out->extent = inside->extent;
@@ -326,7 +326,8 @@ OperationPtr Graph::stepped(const Element& e, const Placed& placed, int steps) {
     return out;
 }
 
-OperationPtr Graph::step(const OperationPtr& below, const Element& e, const Step& step, const Placed& placed) {
+OperationPtr Graph::step(const OperationPtr& below, const Element& e, const Step& step,
+                         const Placed& placed) {
     const StepKind& kind = step.kind();
     const Edge edge = scene_.piece->canvas.edge;
     auto out = std::make_shared<Operation>();
@@ -350,7 +351,9 @@ OperationPtr Graph::step(const OperationPtr& below, const Element& e, const Step
     out->reads = {read};
 
     // How far it writes beyond what it was given.
-    const double writes = kind.spreads ? reach + 1 : kind.writes ? kind.writes(step.what.data()) * placed.length + 1 : 0;
+    const double writes = kind.spreads  ? reach + 1
+                          : kind.writes ? kind.writes(step.what.data()) * placed.length + 1
+                                        : 0;
     out->extent = edge == Edge::repeat && writes > 1 ? everywhere : grown(below->extent, writes);
 
     const Painting* painting = painting_of(scene_, e, step);
@@ -376,7 +379,8 @@ OperationPtr Graph::step(const OperationPtr& below, const Element& e, const Step
         if (!limited) return made;
         const Bundle before = cropped(given, made.region);
         Bundle b = mixed(before, std::move(made), *read_bundles[1].tone, work.stop);
-        if (b.coverage_hash != before.coverage_hash) b.coverage_hash = (Hash() << hash << work.region).value();
+        if (b.coverage_hash != before.coverage_hash)
+            b.coverage_hash = (Hash() << hash << work.region).value();
         return b;
     };
     out->changes = kind.gives;

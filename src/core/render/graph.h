@@ -15,8 +15,8 @@ class Graph {
 
     /// All elements joined on the canvas's ground. Heights are canvas px at every scale.
     OperationPtr relief();
-    /// One element by itself: its source and steps (the first so many; −1: all), not mixed. Throws Error where
-    /// there is none of that id.
+    /// One element by itself: its source and steps (the first so many; −1: all), not mixed. Throws Error
+    /// where there is none of that id.
     OperationPtr element(std::string_view id, int steps = -1);
     /// The same with its mask: what of it is seen, before it joins what lies below.
     OperationPtr shown(std::string_view id);

@@ -1,8 +1,8 @@
 #pragma once
 #include <stop_token>
 
-#include "core/step/bundle.h"
 #include "core/piece/piece.h"
+#include "core/step/bundle.h"
 
 namespace bathylux {
 

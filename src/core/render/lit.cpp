@@ -47,8 +47,9 @@ OperationPtr finished(Evaluator& evaluator, const Lit& lit, Graph& graph) {
     out->gives = channel::color;
     out->extent = lit.canvas;
     // What is lit may be looked at from several threads; each asks for what stands in the way by itself.
-    out->run = [&evaluator, relief = lit.relief, canvas = lit.canvas, scale = lit.scale, lighting = lit.lighting,
-                scene = lit.scene, edge](const Work& work, std::vector<Bundle> bundles) {
+    out->run = [&evaluator, relief = lit.relief, canvas = lit.canvas, scale = lit.scale,
+                lighting = lit.lighting, scene = lit.scene,
+                edge](const Work& work, std::vector<Bundle> bundles) {
         const Lit now{scene, relief, canvas, scale, lighting};
         const InTheWay way = in_the_way(evaluator, now, work.region, work.stop);
         return lit_picture(bundles[0], work.region, scale, edge, lighting, way, work.stop);

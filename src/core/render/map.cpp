@@ -1,8 +1,8 @@
 #include "core/render/map.h"
 
 #include "core/field/parallel.h"
-#include "core/step/height.h"
 #include "core/relief/tones.h"
+#include "core/step/height.h"
 
 namespace bathylux {
 

@@ -2,8 +2,8 @@
 #include <stop_token>
 #include <utility>
 
-#include "core/step/bundle.h"
 #include "core/piece/piece.h"
+#include "core/step/bundle.h"
 
 namespace bathylux {
 

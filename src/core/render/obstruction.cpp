@@ -11,7 +11,8 @@ namespace bathylux {
 
 namespace {
 
-/// Around a block at least so much is looked at px by px, so that what is coarse lies far away; and at most so much.
+/// Around a block at least so much is looked at px by px, so that what is coarse lies far away; and at most
+/// so much.
 constexpr int least_margin = 96, most_margin = 512;
 /// The coarser picture of what lies beyond holds at most so many px.
 constexpr double coarse_pixels = 1 << 20;
@@ -38,8 +39,9 @@ std::shared_ptr<const Shares> kept_small(const Plane& plane, Region have, Region
 void copy_into(Plane& to, Region wanted, const Shares& from) {
     const Region both = intersect(wanted, from.region);
     parallel_rows(both.y0, both.y1, [&](int y) {
-        const std::uint16_t* v = &from.values[static_cast<std::size_t>(y - from.region.y0) * from.region.width() +
-                                              (both.x0 - from.region.x0)];
+        const std::uint16_t* v =
+            &from.values[static_cast<std::size_t>(y - from.region.y0) * from.region.width() +
+                         (both.x0 - from.region.x0)];
         float* row = to.row(y - wanted.y0) + (both.x0 - wanted.x0);
         for (int x = 0; x < both.width(); ++x) row[x] = static_cast<float>(v[x]) * (1.0f / 65535);
     });
@@ -53,18 +55,20 @@ void add(Hash& h, const Lamp& l) {
 class Obstruction {
   public:
     Obstruction(Evaluator& evaluator, const Lit& lit, std::stop_token stop)
-        : evaluator_(evaluator), lit_(lit), stop_(std::move(stop)),
-          edge_(lit.scene.piece->canvas.edge), per_px_(static_cast<float>(lit.scale)),
+        : evaluator_(evaluator), lit_(lit), stop_(std::move(stop)), edge_(lit.scene.piece->canvas.edge),
+          per_px_(static_cast<float>(lit.scale)),
           whole_(evaluator.cut().one(lit.canvas) || edge_ == Edge::repeat) {}
 
     std::shared_ptr<const Plane> shadow_of(const Lamp& lamp, Region wanted) {
-        return gathered(wanted, [&](Hash& h) { h << "shadow", add(h, lamp); },
-                        [&](Region block) { return shadow_on(lamp, block); });
+        return gathered(
+            wanted, [&](Hash& h) { h << "shadow", add(h, lamp); },
+            [&](Region block) { return shadow_on(lamp, block); });
     }
     std::shared_ptr<const Plane> open_sky(Region wanted) {
         const float radius = lit_.lighting.occlusion_radius * per_px_;
-        return gathered(wanted, [&](Hash& h) { h << "open sky" << radius; },
-                        [&](Region block) { return sky_on(radius, block); });
+        return gathered(
+            wanted, [&](Hash& h) { h << "open sky" << radius; },
+            [&](Region block) { return sky_on(radius, block); });
     }
 
   private:
@@ -72,7 +76,8 @@ class Obstruction {
     template <class Name, class Make>
     std::shared_ptr<const Plane> gathered(Region wanted, const Name& name, const Make& make) {
         auto out = std::make_shared<Plane>(wanted.width(), wanted.height());
-        const auto blocks = whole_ ? std::vector<Region>{lit_.canvas} : tiles_of(lit_.canvas, wanted, evaluator_.cut());
+        const auto blocks =
+            whole_ ? std::vector<Region>{lit_.canvas} : tiles_of(lit_.canvas, wanted, evaluator_.cut());
         for (const Region& block : blocks) {
             Hash h;
             name(h);
@@ -93,7 +98,8 @@ class Obstruction {
             const Field h = heights(lit_.canvas);
             return kept_small(shadow(h, lit_.canvas, per_px_, edge_, lamp, stop_), lit_.canvas, block);
         }
-        const Beyond& beyond = *coarse();
+        const auto held = coarse(); // the budget may let go of it meanwhile
+        const Beyond& beyond = *held;
         const Region window = window_towards(lamp, block, beyond);
         const Plane p = shadow(heights(window), window, per_px_, edge_, lamp, stop_, around(beyond, window));
         return kept_small(p, window, block);
@@ -102,15 +108,17 @@ class Obstruction {
     std::shared_ptr<const Shares> sky_on(float radius, Region block) {
         if (whole_) {
             const Field h = heights(lit_.canvas);
-            return kept_small(occlusion(h, lit_.canvas, per_px_, edge_, {16, radius}, stop_), lit_.canvas, block);
+            return kept_small(occlusion(h, lit_.canvas, per_px_, edge_, {16, radius}, stop_), lit_.canvas,
+                              block);
         }
-        const Beyond& beyond = *coarse();
-        const int margin = radius > 0 ? static_cast<int>(std::min<double>(std::ceil(radius), 4 * most_margin)) + 2
-                                      : least_margin + 32;
+        const auto held = coarse(); // the budget may let go of it meanwhile
+        const Beyond& beyond = *held;
+        const int margin = radius > 0
+                               ? static_cast<int>(std::min<double>(std::ceil(radius), 4 * most_margin)) + 2
+                               : least_margin + 32;
         const Region window = intersect(grow(block, margin), lit_.canvas);
         const Surroundings surroundings = radius > 0 ? Surroundings{} : around(beyond, window);
-        const Plane p =
-            occlusion(heights(window), window, per_px_, edge_, {16, radius}, stop_, surroundings);
+        const Plane p = occlusion(heights(window), window, per_px_, edge_, {16, radius}, stop_, surroundings);
         return kept_small(p, window, block);
     }
 
@@ -158,8 +166,8 @@ class Obstruction {
     /// The relief's heights over a window, from tiles that are kept.
     Field heights(Region window) {
         Plane out(window.width(), window.height());
-        for (const Region& tile : whole_ ? std::vector<Region>{lit_.canvas}
-                                         : tiles_of(lit_.canvas, window, evaluator_.cut())) {
+        for (const Region& tile :
+             whole_ ? std::vector<Region>{lit_.canvas} : tiles_of(lit_.canvas, window, evaluator_.cut())) {
             const Bundle b = evaluator_.run(lit_.relief, lit_.canvas, tile, channel::height, stop_);
             if (whole_) return b.height;
             const Region both = intersect(tile, window);
@@ -184,8 +192,8 @@ class Obstruction {
             const Rows rows(b.height, all.width());
             for (int y = 0; y < all.height(); ++y)
                 for (int x = 0; x < all.width(); ++x) heights(x, y) = rows(y)[x] * per_px_;
-            auto made = std::make_shared<const Beyond>(std::move(heights),
-                                                       double(all.width()) / lit_.canvas.width());
+            auto made =
+                std::make_shared<const Beyond>(std::move(heights), double(all.width()) / lit_.canvas.width());
             return Kept{std::move(made), static_cast<std::size_t>(6 * all.area())};
         }));
     }

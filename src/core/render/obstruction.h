@@ -1,6 +1,6 @@
 #pragma once
-#include "core/render/lighting.h"
 #include "core/render/evaluate.h"
+#include "core/render/lighting.h"
 
 namespace bathylux {
 
@@ -13,13 +13,14 @@ struct Lit {
     Lighting lighting;
 };
 
-/// What stands in the way of a scene's lamps and skies over `wanted` (within the canvas), wherever on the canvas it
-/// stands.
+/// What stands in the way of a scene's lamps and skies over `wanted` (within the canvas), wherever on the
+/// canvas it stands.
 ///
-/// Canvases of one tile, and those whose edges meet, are looked at as a whole. Larger ones are cut into blocks: around
-/// a block a window of the relief is swept, as wide as what can throw a shadow into it, up to a limit; what lies
-/// beyond is seen from a coarser picture (see Beyond). Blocks are the same whatever is asked for, and are kept in 16
-/// bits a px: a light that did not change, or part of a canvas that is not looked at, costs nothing.
+/// Canvases of one tile, and those whose edges meet, are looked at as a whole. Larger ones are cut into
+/// blocks: around a block a window of the relief is swept, as wide as what can throw a shadow into it, up to
+/// a limit; what lies beyond is seen from a coarser picture (see Beyond). Blocks are the same whatever is
+/// asked for, and are kept in 16 bits a px: a light that did not change, or part of a canvas that is not
+/// looked at, costs nothing.
 InTheWay in_the_way(Evaluator& evaluator, const Lit& lit, Region wanted, std::stop_token stop = {});
 
 } // namespace bathylux

@@ -1,7 +1,7 @@
 #include "core/render/scene.h"
 
-#include "core/paint/painting.h"
 #include "core/make/sprites.h"
+#include "core/paint/painting.h"
 #include "core/relief/by_hand.h"
 
 namespace bathylux {

@@ -4,8 +4,8 @@
 #include <optional>
 #include <string>
 
-#include "core/step/picture.h"
 #include "core/piece/piece.h"
+#include "core/step/picture.h"
 
 namespace bathylux {
 

@@ -2,8 +2,8 @@
 #include <optional>
 #include <vector>
 
-#include "core/step/bundle.h"
 #include "core/piece/piece.h"
+#include "core/step/bundle.h"
 
 namespace bathylux {
 

@@ -118,11 +118,11 @@ class Looker {
     /// A tile small enough to be made at once.
     std::vector<Strip> at(Region region, const Progress& progress) {
         const Region all = graph_.canvas();
-        // Tiles whose edges meet, and whatever small canvases' light has to know of them, are made as a whole.
-        const bool whole = evaluator_.cut().one(all) &&
-                           (edge_ == Edge::repeat ? around_ > 0 : looks_far());
-        const Region wide = whole || (edge_ == Edge::repeat && around_ > 0) ? all
-                                                                            : intersect(grow(region, around_), all);
+        // Tiles whose edges meet, and whatever small canvases' light has to know of them, are made as a
+        // whole.
+        const bool whole = evaluator_.cut().one(all) && (edge_ == Edge::repeat ? around_ > 0 : looks_far());
+        const Region wide =
+            whole || (edge_ == Edge::repeat && around_ > 0) ? all : intersect(grow(region, around_), all);
         const Bundle relief = evaluator_.run(lit_.relief, all, wide, channels_, stop_, progress);
         std::vector<Strip> out;
         for (const View v : views_) {
@@ -146,7 +146,8 @@ class Looker {
         std::vector<std::vector<Plane>> planes;
         for (const View v : views_) {
             planes.emplace_back();
-            for (int c = 0; c < channels_of(v); ++c) planes.back().emplace_back(region.width(), region.height());
+            for (int c = 0; c < channels_of(v); ++c)
+                planes.back().emplace_back(region.width(), region.height());
         }
         for (std::size_t i = 0; i < tiles.size(); ++i) {
             const auto part = at(intersect(tiles[i], region), [&](double d) {
@@ -216,11 +217,12 @@ Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge
     const auto per_px = static_cast<float>(scale);
     if (view == View::lit)
         return strip_of(lit_picture(relief, region, scale, edge, lighting,
-                                    in_the_way(relief.height, relief.region, per_px, edge, lighting, stop), stop));
+                                    in_the_way(relief.height, relief.region, per_px, edge, lighting, stop),
+                                    stop));
     if (view == View::occlusion)
         return {region,
-                {cropped(Field(occlusion(relief.height, relief.region, per_px, edge, {}, stop)), relief.region,
-                         region)}};
+                {cropped(Field(occlusion(relief.height, relief.region, per_px, edge, {}, stop)),
+                         relief.region, region)}};
     return simple_view(view, relief, region, scale, edge, stop);
 }
 

@@ -30,20 +30,22 @@ struct Strip {
     std::vector<Field> channels;
 };
 
-/// The one question that everybody asks: this view of this region at this scale. The lit picture is rolled off
-/// and shows the lights' bodies, as the piece says. Throws Cancelled when asked to stop.
+/// The one question that everybody asks: this view of this region at this scale. The lit picture is rolled
+/// off and shows the lights' bodies, as the piece says. Throws Cancelled when asked to stop.
 Strip look(Evaluator& evaluator, const Scene& scene, View view, Region region, double scale,
            std::stop_token stop = {}, const Progress& progress = {});
 /// Several views at once, whose common parts are made once.
-std::vector<Strip> look(Evaluator& evaluator, const Scene& scene, const std::vector<View>& views, Region region,
-                        double scale, std::stop_token stop = {}, const Progress& progress = {});
-/// The whole canvas from top to bottom, band by band, so that memory does not grow with its height; a strip a view.
+std::vector<Strip> look(Evaluator& evaluator, const Scene& scene, const std::vector<View>& views,
+                        Region region, double scale, std::stop_token stop = {},
+                        const Progress& progress = {});
+/// The whole canvas from top to bottom, band by band, so that memory does not grow with its height; a strip a
+/// view.
 void look_in_bands(Evaluator& evaluator, const Scene& scene, const std::vector<View>& views, double scale,
                    const std::function<void(const std::vector<Strip>&)>& sink, std::stop_token stop = {},
                    const Progress& progress = {});
 
-/// One view of a relief that is at hand and covers `region` and a pixel around it (as far as there is canvas); what
-/// stands in the light's way is looked for within it.
+/// One view of a relief that is at hand and covers `region` and a pixel around it (as far as there is
+/// canvas); what stands in the light's way is looked for within it.
 Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge edge,
               const Lighting& lighting, std::stop_token stop = {});
 

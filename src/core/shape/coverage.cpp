@@ -27,13 +27,14 @@ std::vector<std::vector<int>> segments_by_band(const Polyline& polyline, Region 
     return bands;
 }
 
-// Areas are summed as whole numbers of 2⁻³² px²: whatever part of the canvas is asked for, the same sums come out.
+// Areas are summed as whole numbers of 2⁻³² px²: whatever part of the canvas is asked for, the same sums come
+// out.
 constexpr double unit = 4294967296.0;
 std::int64_t whole(double area) { return static_cast<std::int64_t>(std::llround(area * unit)); }
 
-/// Adds the signed area right of one segment to the differences of a row: after a running sum, each pixel holds
-/// the winding-weighted share of it that is covered. x0, x1: where the segment enters and leaves the row, canvas
-/// px; dy: signed height it spans there.
+/// Adds the signed area right of one segment to the differences of a row: after a running sum, each pixel
+/// holds the winding-weighted share of it that is covered. x0, x1: where the segment enters and leaves the
+/// row, canvas px; dy: signed height it spans there.
 void add_to_row(std::int64_t* row, int first_pixel, int width, double x0, double x1, double dy) {
     const double left = std::min(x0, x1), right = std::max(x0, x1);
     const int first = static_cast<int>(std::floor(left)), last = static_cast<int>(std::ceil(right)) - 1;
@@ -48,7 +49,8 @@ void add_to_row(std::int64_t* row, int first_pixel, int width, double x0, double
         // Pixel for pixel from the first, also of those left of what is wanted: each is rounded by itself.
         for (int i = first; i <= std::min(last, first_pixel + width - 1); ++i) {
             const double from = std::max(left, static_cast<double>(i)), to = std::min(right, i + 1.0);
-            const std::int64_t here = whole(per_x * ((from - left) + (to - from) * (i + 1 - (from + to) / 2)));
+            const std::int64_t here =
+                whole(per_x * ((from - left) + (to - from) * (i + 1 - (from + to) / 2)));
             add(i, here - before);
             before = here;
         }
@@ -77,8 +79,8 @@ Plane coverage(const Polyline& polyline, Region region, std::stop_token stop) {
                     const double from = std::max(low, static_cast<double>(y)), to = std::min(high, y + 1.0);
                     if (to <= from) continue;
                     const auto x_at = [&](double yy) { return top.x + (yy - top.y) * slope; };
-                    add_to_row(&sums[static_cast<std::size_t>(width) * (y - region.y0 - y0)], region.x0, width,
-                               x_at(from), x_at(to), down ? to - from : from - to);
+                    add_to_row(&sums[static_cast<std::size_t>(width) * (y - region.y0 - y0)], region.x0,
+                               width, x_at(from), x_at(to), down ? to - from : from - to);
                 }
             }
             for (int y = y0; y < y1; ++y) {

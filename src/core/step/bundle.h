@@ -8,9 +8,9 @@
 #include <string_view>
 
 #include "core/field/plane.h"
-#include "core/step/picture.h"
 #include "core/shape/coverage.h"
 #include "core/step/channels.h"
+#include "core/step/picture.h"
 
 namespace bathylux {
 
@@ -68,8 +68,8 @@ struct Kept {
     std::size_t bytes = 0;
 };
 
-/// Keeps what is costly to make (distance fields, outlines on their grid) from one evaluation to the next, by a
-/// hash of all it depends on.
+/// Keeps what is costly to make (distance fields, outlines on their grid) from one evaluation to the next, by
+/// a hash of all it depends on.
 class Memo {
   public:
     virtual ~Memo() = default;

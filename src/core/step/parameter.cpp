@@ -34,8 +34,8 @@ bool is_value(const Value& v, std::string_view wanted) {
 
 bool counts(std::span<const Parameter> parameters, const void* data, const Parameter& p) {
     if (p.when.empty()) return true;
-    const auto other =
-        std::find_if(parameters.begin(), parameters.end(), [&](const Parameter& q) { return q.id == p.when; });
+    const auto other = std::find_if(parameters.begin(), parameters.end(),
+                                    [&](const Parameter& q) { return q.id == p.when; });
     if (other == parameters.end()) return true;
     const Value now = other->get(data);
     for (std::string_view rest = p.is; !rest.empty();) {
@@ -50,7 +50,8 @@ std::string words_of(const Parameter& p, std::string_view choice) {
     for (std::size_t i = 0; i < p.choices.size() && i < p.words.size(); ++i)
         if (p.choices[i] == choice) return std::string(p.words[i]);
     std::string out(choice);
-    std::replace(out.begin(), out.end(), '_', ' ');
+    for (char& c : out)
+        if (c == '_' || c == '-') c = ' ';
     return out;
 }
 

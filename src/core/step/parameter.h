@@ -38,7 +38,20 @@ struct Range {
 /// One parameter of a step, source, light or finish, told once: the file format, the command line, the
 /// controls and the reference page are all made from this.
 struct Parameter {
-    enum class Type { number, whole, toggle, choice, text, file, font, color, profile, numbers, files, element };
+    enum class Type {
+        number,
+        whole,
+        toggle,
+        choice,
+        text,
+        file,
+        font,
+        color,
+        profile,
+        numbers,
+        files,
+        element
+    };
     Type type;
     std::string_view id, name;
     Unit unit = Unit::none;
@@ -52,6 +65,11 @@ struct Parameter {
     Value (*get)(const void*) = nullptr;
     void (*set)(void*, const Value&) = nullptr;
 
+    template <class M> constexpr Parameter changed(M Parameter::*member, M value) const {
+        Parameter out = *this;
+        out.*member = value;
+        return out;
+    }
     constexpr Parameter as(Said how) const { return changed(&Parameter::said, how); }
     constexpr Parameter ranked(Rank where) const { return changed(&Parameter::rank, where); }
     /// It has a say only while another parameter of the same thing has one of these values, parted by "|"; a
@@ -60,15 +78,9 @@ struct Parameter {
         return changed(&Parameter::when, parameter).changed(&Parameter::is, values);
     }
     /// The words of its choices.
-    template <std::size_t N> constexpr Parameter reads(const std::array<std::string_view, N>& choice_words) const {
+    template <std::size_t N>
+    constexpr Parameter reads(const std::array<std::string_view, N>& choice_words) const {
         return changed(&Parameter::words, std::span<const std::string_view>(choice_words));
-    }
-
-  private:
-    template <class M> constexpr Parameter changed(M Parameter::*member, M value) const {
-        Parameter out = *this;
-        out.*member = value;
-        return out;
     }
 };
 

@@ -2,9 +2,9 @@
 
 #include <cstring>
 
-#include "core/field/srgb.h"
 #include "core/field/hash.h"
 #include "core/field/parallel.h"
+#include "core/field/srgb.h"
 
 namespace bathylux {
 

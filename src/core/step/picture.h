@@ -6,8 +6,8 @@
 #include <string>
 #include <vector>
 
-#include "core/field/srgb.h"
 #include "core/field/plane.h"
+#include "core/field/srgb.h"
 #include "core/shape/outline.h"
 
 namespace bathylux {
@@ -33,16 +33,16 @@ struct Picture {
     /// Fills in `hash` and what is derived from the samples; to be called when they are complete.
     void seal();
 
-    /// RGBA floats of a part of the picture, four a pixel: 4 × width wide. Colour is linear and premultiplied,
-    /// stored samples are straight (grey spread over RGB) and encoded as stored.
+    /// RGBA floats of a part of the picture, four a pixel: 4 × width wide. Colour is linear and
+    /// premultiplied, stored samples are straight (grey spread over RGB) and encoded as stored.
     struct Texels {
         int width = 0, height = 0;
         Plane rgba;
     };
     enum class Reading { color, stored };
     /// The part `wanted` of the picture halved `level` times (2 × 2 means); px beyond its rim as `edge` says.
-    /// Full size and the first halving are made from the samples as they are asked for, so that a large picture
-    /// never lies in memory as floats; the smaller ones are kept whole.
+    /// Full size and the first halving are made from the samples as they are asked for, so that a large
+    /// picture never lies in memory as floats; the smaller ones are kept whole.
     Texels texels(Reading reading, int level, Region wanted, Edge edge) const;
     /// Size of the picture halved `level` times.
     std::pair<int, int> size_of_level(int level) const;
@@ -73,7 +73,7 @@ struct Asset {
     std::shared_ptr<const Picture> picture;
     double width = 0, height = 0; // extent of the source in its own px
     std::uint64_t hash = 0;
-    std::string about{}; // what it turned out to be, where that is worth saying ("green up", "8 frames")
+    std::string about{};   // what it turned out to be, where that is worth saying ("green up", "8 frames")
     std::string trouble{}; // a sentence, when the file could not be had; then layers and picture are empty
     std::shared_ptr<const Painting> painting; // of a painted layer
 

@@ -13,9 +13,8 @@ PictureSampler::PictureSampler(const Picture& picture, const Affine& to_picture,
     map_ = Affine::translation(-0.5, -0.5) * Affine::scaling(k, k) * to_picture;
     std::tie(width_, height_) = picture.size_of_level(level);
     const Region all{0, 0, width_, height_};
-    held_ = grow(covering(transformed(Box{double(region.x0), double(region.y0), double(region.x1),
-                                          double(region.y1)},
-                                      map_)),
+    held_ = grow(covering(transformed(
+                     Box{double(region.x0), double(region.y0), double(region.x1), double(region.y1)}, map_)),
                  2);
     const bool endless = edge == Edge::repeat || edge == Edge::mirrored_repeat;
     if (endless && held_.area() > all.area())

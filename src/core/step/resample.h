@@ -6,8 +6,8 @@
 namespace bathylux {
 
 /// Reads a picture through a placement, within a region: bilinear between pixel centres, from the halving at
-/// which one pixel is about one sample. A placement without scale or turn that lands on whole pixels gives the
-/// picture's own values. Holds the part of the picture that the region shows.
+/// which one pixel is about one sample. A placement without scale or turn that lands on whole pixels gives
+/// the picture's own values. Holds the part of the picture that the region shows.
 class PictureSampler {
   public:
     PictureSampler(const Picture& picture, const Affine& to_picture, Edge edge, Picture::Reading reading,
@@ -17,10 +17,10 @@ class PictureSampler {
 
   private:
     Picture::Texels texels_;
-    Region held_;           // which px of the halving they are
-    int width_, height_;    // of the halving
-    bool whole_ = false;    // all of it is held, and read round and round
-    Affine map_;            // device px → px of the halving, shifted to centres
+    Region held_;        // which px of the halving they are
+    int width_, height_; // of the halving
+    bool whole_ = false; // all of it is held, and read round and round
+    Affine map_;         // device px → px of the halving, shifted to centres
     Edge edge_;
     bool unscaled_ = false; // one to one, at right angles: samples may fall on pixel centres
 };
