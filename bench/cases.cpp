@@ -132,7 +132,7 @@ std::vector<Case> core_cases() {
         out.push_back({"integrate_tile", 0.9, [slopes] { integrated(*slopes, true); }});
         auto whole = std::make_shared<Bundle>();
         whole->region = all, whole->gives_height = true, whole->weight = 1.0f, whole->height = Field(*grain);
-        const Context context{all, all, 1, 1, Edge::clamp, nullptr, {}, {}, {}, {}};
+        const Context context{all, all, 1, 1, Edge::clamp, nullptr, {}, {}, {}};
         // Two Gaussians and one pass over them.
         out.push_back({"bands", 1.0, [whole, context] { Bands{}.apply(*whole, context); }});
         auto ladder = std::make_shared<Bundle>(*whole);

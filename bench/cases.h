@@ -1,5 +1,6 @@
 #pragma once
 #include <functional>
+#include <iosfwd>
 #include <string>
 #include <vector>
 
@@ -16,6 +17,11 @@ struct Case {
 std::function<void()> yardstick();
 /// Work of the core at 1920 × 1080, ready to run again and again.
 std::vector<Case> core_cases();
+
+/// Renders every demo piece at twice its size, asks it to stop again and again, sooner and later, and tells
+/// how long the slowest went on, in ms.
+double slowest_stop(const std::string& demo_folder,
+                    std::ostream* tell = nullptr); // `tell` hears of every one
 
 /// How the cost of light grows with lights, pixels and cores, as tables in Markdown.
 std::string growth_table();

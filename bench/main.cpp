@@ -1,6 +1,6 @@
 // bathylux-bench: Google Benchmark over the core's hot paths, or, with --json, every figure as a ratio to
 // the yardstick, measured in the same run and interleaved with it, the least of many. --growth FILE.md puts
-// tables of how light's cost grows into a document.
+// tables of how light's cost grows into a document; --stop tells how soon work stops that is asked to.
 #include <benchmark/benchmark.h>
 #include <sys/resource.h>
 #include <sys/wait.h>
@@ -90,6 +90,10 @@ int as_json(const std::string& bin) {
     }
     results.push_back(measured("start", start, start / empty, 3));
 
+    // Until work stops that is asked to, against 50 ms.
+    const double stop = slowest_stop(BATHYLUX_DEMO_DIR);
+    results.push_back(measured("stop", stop, stop / g, 50 / g));
+
     // Peak memory of a render of 16 megapixels, against 64 bytes a pixel and 150 MiB.
     QTemporaryDir dir;
     const std::string piece = (dir.path() + "/large.json").toStdString();
@@ -137,6 +141,7 @@ int main(int argc, char** argv) {
     QGuiApplication app(argc, argv);
     if (argc > 1 && std::string(argv[1]) == "--json")
         return as_json(QCoreApplication::applicationDirPath().toStdString());
+    if (argc > 1 && std::string(argv[1]) == "--stop") return slowest_stop(BATHYLUX_DEMO_DIR, &std::cout) > 50;
     if (argc > 1 && std::string(argv[1]) == "--growth") return write_growth(argc > 2 ? argv[2] : nullptr);
     benchmark::RegisterBenchmark("yardstick", [run = yardstick()](benchmark::State& s) {
         for (auto _ : s) run();

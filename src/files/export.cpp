@@ -102,14 +102,14 @@ PictureSpec spec_of(const Export& how, const std::string& ending, int width, int
 } // namespace
 
 void export_map(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path,
-                const Export& how, std::stop_token stop, const Progress& progress) {
+                const Export& how, const Progress& progress) {
     const Region all = canvas_region(scene.piece->canvas, how.scale);
     PictureSpec spec = spec_of(how, ending_of(path), all.width(), all.height());
     const bool whole_numbers = spec.bits != 32;
     // Floats hold heights as they are; only whole numbers need the range before the first row.
     std::pair<float, float> range{0, 0};
     if (how.view == View::height && (whole_numbers || scene.piece->canvas.height_range))
-        range = stated_range(evaluator, scene, how.scale, stop);
+        range = stated_range(evaluator, scene, how.scale);
     spec.description = map_says(*scene.piece, how, whole_numbers, range);
     const auto writer = write_picture(path, spec);
     const Encoder encode(how.view, spec.bits, how.green_up, range);
@@ -132,12 +132,12 @@ void export_map(Evaluator& evaluator, const Scene& scene, const std::filesystem:
                 writer->write(part.region.height(), encode(part).data());
             }
         },
-        stop, progress);
+        progress);
     writer->finish();
 }
 
 void export_layers(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path,
-                   const std::vector<Export>& layers, std::stop_token stop, const Progress& progress) {
+                   const std::vector<Export>& layers, const Progress& progress) {
     if (ending_of(path) != ".exr") throw Error(path.string() + ": layers of one file are written as .exr.");
     if (layers.empty()) throw Error("Nothing to export: tick at least one map.");
     const double scale = layers.front().scale;
@@ -180,7 +180,7 @@ void export_layers(Evaluator& evaluator, const Scene& scene, const std::filesyst
                 writer->write(1, samples.data());
             }
         },
-        stop, progress);
+        progress);
     writer->finish();
 }
 
@@ -237,8 +237,7 @@ void continue_colors(std::vector<float>& pixels, int w, int h) {
 
 std::vector<SheetCell> export_sheet(Evaluator& evaluator, const Scene& scene,
                                     const std::filesystem::path& path, const Export& how,
-                                    const std::filesystem::path& index, std::stop_token stop,
-                                    const Progress& progress) {
+                                    const std::filesystem::path& index, const Progress& progress) {
     const Canvas& canvas = scene.piece->canvas;
     const Asset* sheet = sheet_of(scene);
     const int frames = frame_count(scene);
@@ -276,7 +275,7 @@ std::vector<SheetCell> export_sheet(Evaluator& evaluator, const Scene& scene,
             range = *canvas.height_range;
         else
             for (int i = 0; i < frames; ++i) {
-                const auto r = stated_range(evaluator, at_frame(i), how.scale, stop);
+                const auto r = stated_range(evaluator, at_frame(i), how.scale);
                 range = {std::min(range.first, r.first), std::max(range.second, r.second)};
             }
     }
@@ -296,7 +295,7 @@ std::vector<SheetCell> export_sheet(Evaluator& evaluator, const Scene& scene,
     }
     for (int i = 0; i < frames; ++i) {
         const SheetCell& c = cells[i];
-        const Strip s = look(evaluator, at_frame(i), how.view, frame, how.scale, stop);
+        const Strip s = look(evaluator, at_frame(i), how.view, frame, how.scale);
         // The part of the canvas that goes into the cell, about both middles.
         const int ox = (frame.width() - c.width) / 2, oy = (frame.height() - c.height) / 2;
         const Region part = intersect({ox, oy, ox + c.width, oy + c.height}, frame);
@@ -342,8 +341,7 @@ std::vector<SheetCell> export_sheet(Evaluator& evaluator, const Scene& scene,
     return cells;
 }
 
-void carry_out(Evaluator& evaluator, const Scene& scene, const Order& order, std::stop_token stop,
-               const Progress& progress) {
+void carry_out(Evaluator& evaluator, const Scene& scene, const Order& order, const Progress& progress) {
     Scene s = scene;
     s.frame = order.frame;
     if (!order.only.empty()) {
@@ -366,15 +364,15 @@ void carry_out(Evaluator& evaluator, const Scene& scene, const Order& order, std
         keep(piece->elements);
         s.piece = piece;
     }
-    if (order.parts) return export_parts(evaluator, s, order.path, order.how.scale, stop, progress);
-    if (!order.layers.empty()) return export_layers(evaluator, s, order.path, order.layers, stop, progress);
+    if (order.parts) return export_parts(evaluator, s, order.path, order.how.scale, progress);
+    if (!order.layers.empty()) return export_layers(evaluator, s, order.path, order.layers, progress);
     if (order.sheet) {
         s.frame = 0;
         std::filesystem::path index = order.path;
-        export_sheet(evaluator, s, order.path, order.how, index.replace_extension(".json"), stop, progress);
+        export_sheet(evaluator, s, order.path, order.how, index.replace_extension(".json"), progress);
         return;
     }
-    export_map(evaluator, s, order.path, order.how, stop, progress);
+    export_map(evaluator, s, order.path, order.how, progress);
 }
 
 std::string file_name(const std::string& scheme, const std::string& piece, View map, int frame, int frames,

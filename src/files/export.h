@@ -1,6 +1,5 @@
 #pragma once
 #include <filesystem>
-#include <stop_token>
 
 #include "core/piece/edit.h"
 #include "core/render/views.h"
@@ -20,12 +19,11 @@ struct Export {
 /// colour, heights in canvas px, normals signed. The range of heights, px per mm and the green's direction go
 /// into the description, as JSON. Throws Error or Cancelled; the file appears only when whole.
 void export_map(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path,
-                const Export& how, std::stop_token stop = {}, const Progress& progress = {});
+                const Export& how, const Progress& progress = {});
 
 /// Several views as the layers of one EXR of floats, channels named LAYER.CHANNEL ("height.Y", "normals.X").
 void export_layers(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path,
-                   const std::vector<Export>& layers, std::stop_token stop = {},
-                   const Progress& progress = {});
+                   const std::vector<Export>& layers, const Progress& progress = {});
 
 /// How many frames a piece has: the most that any of its sprites has; 1 where nothing moves.
 int frame_count(const Scene& scene);
@@ -40,8 +38,7 @@ struct SheetCell {
 /// beside as JSON.
 std::vector<SheetCell> export_sheet(Evaluator& evaluator, const Scene& scene,
                                     const std::filesystem::path& path, const Export& how,
-                                    const std::filesystem::path& index = {}, std::stop_token stop = {},
-                                    const Progress& progress = {});
+                                    const std::filesystem::path& index = {}, const Progress& progress = {});
 
 /// One file to be written: a map, several maps as layers of one EXR, or a sheet of all frames.
 struct Order {
@@ -53,8 +50,7 @@ struct Order {
     bool parts = false; // the lit picture taken apart (export_parts.h)
     Ids only;           // not empty: these elements alone
 };
-void carry_out(Evaluator& evaluator, const Scene& scene, const Order& order, std::stop_token stop = {},
-               const Progress& progress = {});
+void carry_out(Evaluator& evaluator, const Scene& scene, const Order& order, const Progress& progress = {});
 
 /// How much of what is computed is worth keeping while a piece is written out: memory stays within what is
 /// promised.

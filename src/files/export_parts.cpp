@@ -22,18 +22,18 @@ struct Whole {
 };
 
 Whole evaluate(Evaluator& evaluator, const Scene& scene, double scale, Lighting lighting,
-               std::stop_token stop, const Progress& progress) {
+               const Progress& progress) {
     const Canvas& canvas = scene.piece->canvas;
     const Region all = canvas_region(canvas, scale);
-    const Bundle relief = evaluator.relief(scene, all, scale, stop, [&](double d) {
+    const Bundle relief = evaluator.relief(scene, all, scale, [&](double d) {
         if (progress) progress(0.5 * d);
     });
     // A body that is seen is no light that falls on the art: the whole is without, or its parts would not add
     // up.
     for (Lamp& l : lighting.lamps) l.body = false;
-    Whole out{all, lit_parts(relief, all, scale, canvas.edge, lighting, stop), {}};
+    Whole out{all, lit_parts(relief, all, scale, canvas.edge, lighting), {}};
     if (progress) progress(0.8);
-    out.lit = view_of(View::lit, relief, all, scale, canvas.edge, lighting, stop);
+    out.lit = view_of(View::lit, relief, all, scale, canvas.edge, lighting);
     return out;
 }
 
@@ -165,14 +165,14 @@ void write_open_raster(const Whole& whole, const std::filesystem::path& path) {
 } // namespace
 
 void export_parts(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path, double scale,
-                  std::stop_token stop, const Progress& progress) {
+                  const Progress& progress) {
     std::string ending = path.extension().string();
     for (char& c : ending) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
     if (ending != ".exr" && ending != ".ora")
         throw Error(path.string() + ": light parts are written as layers of an .exr or .ora file.");
     Lighting lighting = lighting_of(scene);
     if (ending == ".exr") lighting.roll_off = RollOff::none;
-    const Whole whole = evaluate(evaluator, scene, scale, lighting, stop, progress);
+    const Whole whole = evaluate(evaluator, scene, scale, lighting, progress);
     if (ending == ".exr")
         write_exr(whole, scene, path);
     else

@@ -1,6 +1,5 @@
 #pragma once
 #include <filesystem>
-#include <stop_token>
 
 #include "core/render/views.h"
 
@@ -20,6 +19,6 @@ namespace bathylux::files {
 ///
 /// Throws Error or Cancelled; the file appears only when whole.
 void export_parts(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path, double scale,
-                  std::stop_token stop = {}, const Progress& progress = {});
+                  const Progress& progress = {});
 
 } // namespace bathylux::files

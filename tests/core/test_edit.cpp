@@ -2,7 +2,9 @@
 #include <numeric>
 
 #include "core/light/lights.h"
+#include "core/piece/codec.h"
 #include "core/piece/edit.h"
+#include "core/relief/bevel.h"
 #include "core/relief/tones.h"
 #include "core/step/resample.h"
 #include "support.h"
@@ -43,6 +45,60 @@ std::shared_ptr<const Picture> disc_with_alpha(int n, double radius) {
 class TestEdit : public QObject {
     Q_OBJECT
   private slots:
+    /// What is copied together reads the copies; what was left behind goes on being read.
+    void copies_read_the_copies() {
+        Piece p = *scene_of(piece_json(60, 40,
+                                       "{\"id\": \"far\", \"source\": {\"kind\": \"noise\"}},"
+                                       "{\"id\": \"g\", \"source\": {\"kind\": \"group\"}, \"elements\": ["
+                                       "{\"id\": \"grain\", \"source\": {\"kind\": \"noise\"}},"
+                                       "{\"id\": \"face\", \"source\": {\"kind\": \"ellipse\"}, \"mix\": "
+                                       "{\"mask\": {\"element\": \"grain\"}}, "
+                                       "\"steps\": [{\"kind\": \"soften\", \"map\": {\"element\": \"far\", "
+                                       "\"of\": \"tone\"}}]}]}"))
+                       .piece;
+        const auto face_of = [](const Piece& piece, const std::string& group) {
+            return *find_element(piece.elements, group)->elements[1];
+        };
+        const auto reads_its_own = [&](const Piece& piece, const std::string& group) {
+            const Element& face = face_of(piece, group);
+            return face.mix.mask &&
+                   face.mix.mask->element == find_element(piece.elements, group)->elements[0]->id &&
+                   face.steps[0]->map && face.steps[0]->map->element == "far";
+        };
+        QVERIFY(reads_its_own(p, "g"));
+        const Ids copies = duplicate(p, {"g"});
+        QCOMPARE(copies.size(), 1u);
+        QVERIFY(find_element(p.elements, copies[0])->elements[0]->id != "grain");
+        QVERIFY(reads_its_own(p, copies[0]) && reads_its_own(p, "g"));
+        // The same through the clipboard's way, and once more among the pasted.
+        const Ids pasted =
+            add_elements(p, {*find_element(p.elements, "g"), *find_element(p.elements, copies[0])});
+        for (const std::string& id : pasted) QVERIFY(reads_its_own(p, id));
+        QVERIFY(pasted[0] != pasted[1]);
+        // A copy of the reader alone reads what the original reads.
+        const Ids alone = duplicate(p, {"face"});
+        QCOMPARE(find_element(p.elements, alone[0])->mix.mask->element, std::string("grain"));
+    }
+
+    void bad_values_are_told_with_their_path() {
+        Piece p = *scene_of(piece_json(
+                                60, 40,
+                                "{\"id\": \"o\", \"source\": {\"kind\": \"ellipse\"}, \"steps\": [{\"kind\": "
+                                "\"bevel\", \"width\": 20}]}"))
+                       .piece;
+        const std::pair<std::string, std::string> bad[] = {{"o.bevel.width", "wide"},
+                                                           {"o.bevel.profile", "wavy"},
+                                                           {"o.bevel.breadth", "3"},
+                                                           {"o.placement.turn", ""},
+                                                           {"nobody.bevel.width", "3"}};
+        for (const auto& [path, text] : bad) {
+            const std::string says = trouble_of([&] { set_parameter(p, path, text); });
+            QVERIFY2(says.find(path) != std::string::npos, says.c_str());
+        }
+        set_parameter(p, "o.bevel.width", "33");
+        QCOMPARE(find_element(p.elements, "o")->steps[0]->what.as<Bevel>()->width, 33.f);
+    }
+
     void resizing_scales_the_relief_with_the_canvas() {
         Piece p =
             *scene_of(

@@ -4,6 +4,7 @@
 
 #include "core/check/checks.h"
 #include "core/error.h"
+#include "core/field/parallel.h"
 #include "core/make/recognise.h"
 #include "core/render/develop.h"
 #include "core/render/sounding.h"
@@ -140,9 +141,9 @@ class TestEvaluate : public QObject {
         const Scene s = scene_of(piece_json(2000, 2000, busy));
         std::stop_source stop;
         stop.request_stop();
+        const Stoppable work(stop.get_token());
         Evaluator evaluator;
-        QVERIFY_EXCEPTION_THROWN(evaluator.relief(s, canvas_region(s.piece->canvas, 1), 1, stop.get_token()),
-                                 Cancelled);
+        QVERIFY_EXCEPTION_THROWN(evaluator.relief(s, canvas_region(s.piece->canvas, 1), 1), Cancelled);
     }
 
     void checks_find_and_mend() {

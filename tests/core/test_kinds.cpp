@@ -14,6 +14,12 @@ using namespace bathylux;
 namespace {
 
 constexpr int w = 150, h = 100;
+// Under the sanitizers everything takes twenty times as long: there each kind is made as it begins.
+#ifdef __SANITIZE_ADDRESS__
+constexpr bool thorough = false;
+#else
+constexpr bool thorough = true;
+#endif
 
 /// Letters of a kind, a picture with a soft hole in it, strokes: what files would give.
 std::shared_ptr<const Asset> asset_for(const SourceKind& kind) {
@@ -146,7 +152,7 @@ class TestKinds : public QObject {
                 if (changed.get(p.id) == what.get(p.id)) continue;
                 if (relief_hash(scene(changed)) == before)
                     failures_ << QString("%1.%2 does not change the hash").arg(id.c_str(), qs(p.id));
-                look_at(scene(changed), id + "." + std::string(p.id) + " = " + text_of(v));
+                if (thorough) look_at(scene(changed), id + "." + std::string(p.id) + " = " + text_of(v));
             }
     }
     static QString qs(std::string_view s) {

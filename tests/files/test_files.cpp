@@ -298,6 +298,48 @@ class TestFiles : public QObject {
                     QString(n) == "bomb"); // each names its file
     }
 
+    /// What is written in tiles of 64 px is byte for byte what is written in one go. Shadows and open sky,
+    /// which see what is far from a tile in a pyramid, look the same.
+    void a_map_written_in_tiles_is_the_map() {
+        const auto scene = [](const std::string& shadow) {
+            return scene_of(piece_json(
+                200, 130,
+                "{\"id\": \"n\", \"source\": {\"kind\": \"noise\", \"size_u\": 30, \"size_v\": 20}, "
+                "\"steps\": "
+                "[{\"kind\": \"tones\", \"rise\": 9}, {\"kind\": \"soften\", \"radius\": 3}]},"
+                "{\"id\": \"o\", \"source\": {\"kind\": \"ellipse\", \"width\": 150, \"height\": 90}, "
+                "\"steps\": "
+                "[{\"kind\": \"bevel\", \"width\": 20, \"rise\": 12}]}",
+                "\"lights\": [{\"id\": \"l\", \"kind\": \"directional\", \"angle\": 200, \"elevation\": 20, "
+                "\"size\": 2, "
+                "\"shadow\": " +
+                    shadow +
+                    "}, {\"id\": \"p\", \"kind\": \"point\", \"x\": 40, \"y\": 60, \"z\": 30, "
+                    "\"shadow\": " +
+                    shadow + "}], \"ambient\": {\"intensity\": 0.3, \"occlusion\": " + shadow + "}"));
+        };
+        const auto written = [&](const Scene& s, View view, Cut cut) {
+            Evaluator evaluator(0, cut);
+            files::export_map(evaluator, s, at("map.exr").toStdString(), {view});
+            return files::read_picture(files::read_file(at("map.exr").toStdString()), "map.exr");
+        };
+        for (View view : {View::lit, View::height, View::normals}) {
+            const Picture whole = written(scene("false"), view, {}),
+                          tiled = written(scene("false"), view, {0, 64});
+            QCOMPARE(whole.width, 200);
+            QVERIFY(whole.samples == tiled.samples);
+        }
+        for (View view : {View::lit, View::occlusion}) {
+            const Picture whole = written(scene("true"), view, {}),
+                          tiled = written(scene("true"), view, {0, 64});
+            double squares = 0;
+            for (int y = 0; y < 130; ++y)
+                for (int x = 0; x < 200; ++x)
+                    squares += std::pow(whole.stored(x, y, 0) - tiled.stored(x, y, 0), 2);
+            QVERIFY2(squares / (130 * 200) < 1e-4, qPrintable(QString::number(squares / (130 * 200))));
+        }
+    }
+
     void exported_maps_say_what_they_are() {
         const Scene s = scene_of(piece_json(
             64, 48,

@@ -11,6 +11,8 @@
 #include <QPainter>
 #include <QPainterPath>
 #include <QPlainTextEdit>
+#include <QStyleOptionComboBox>
+#include <QStylePainter>
 #include <QToolButton>
 
 #include "app/controls/profile_editor.h"
@@ -49,9 +51,13 @@ QLabel* headLabel(const QString& text, QWidget* parent) {
     return l;
 }
 
-void DropList::paintEvent(QPaintEvent* e) {
-    QComboBox::paintEvent(e);
-    QPainter p(this);
+void DropList::paintEvent(QPaintEvent*) {
+    QStylePainter p(this);
+    QStyleOptionComboBox option;
+    initStyleOption(&option);
+    option.currentText = fontMetrics().elidedText(option.currentText, Qt::ElideRight, width() - 30);
+    p.drawComplexControl(QStyle::CC_ComboBox, option);
+    p.drawControl(QStyle::CE_ComboBoxLabel, option);
     p.drawPixmap(width() - 19, (height() - 14) / 2,
                  iconPixmap("chevron-down", isEnabled() ? Theme::current().second : Theme::current().faint,
                             14, devicePixelRatioF()));

@@ -38,7 +38,6 @@ class Switch : public QWidget {
   public:
     explicit Switch(const QString& name, QWidget* parent = nullptr);
     void setOn(bool on);
-    bool isOn() const { return on_; }
     QSize sizeHint() const override { return {26, 24}; }
 
   signals:

@@ -25,11 +25,6 @@ RuledScale::RuledScale(Look look, QWidget* parent) : QWidget(parent), look_(std:
     setMouseTracking(true);
 }
 
-void RuledScale::setLook(const Look& look) {
-    look_ = look;
-    update();
-}
-
 void RuledScale::setValue(std::optional<double> value) {
     if (value == value_) return;
     value_ = value;
@@ -116,7 +111,7 @@ void RuledScale::paintEvent(QPaintEvent*) {
         const double d = *value_ > look_.high ? 1 : -1;
         const double at = tip - 8 * d; // inwards, where there is room
         p.drawPolyline(QPolygonF(
-            {{at + d * 0.5, lineY - 8.0}, {at + d * 3.5, lineY - 5.0}, {at + d * 0.5, lineY - 2.0}}));
+            {{at + d * 0.5, lineY + 2.0}, {at + d * 3.5, lineY + 5.0}, {at + d * 0.5, lineY + 8.0}}));
     }
 }
 

@@ -29,7 +29,6 @@ class RuledScale : public QWidget {
     /// None: several things are chosen and differ.
     void setValue(std::optional<double> value);
     std::optional<double> value() const { return value_; }
-    void setLook(const Look& look);
     QString figure() const;
 
     QSize sizeHint() const override { return {200, 34}; }

@@ -13,7 +13,6 @@ class StepRow : public QWidget {
   public:
     StepRow(bool withSwitch, QWidget* parent);
     void setFace(const QString& name, const QString& says, bool on, bool open);
-    bool isOpen() const { return open_; }
     Switch* onSwitch() const { return switch_; }
     QSize sizeHint() const override { return {200, 28}; }
 

@@ -82,6 +82,8 @@ QToolButton::menu-indicator { image: none; }
 QPushButton[link="true"], QToolButton[link="true"] { background: transparent; color: %accent; padding: 2px 4px; }
 QPushButton[link="true"]:hover, QToolButton[link="true"]:hover { background: %raised; }
 QPushButton[link="true"]:disabled { color: %faint; }
+QToolButton[well="true"] { background: %well; border-radius: 2px; padding: 2px 8px; }
+QToolButton[well="true"]:hover { background: %raised; }
 QScrollArea { background: transparent; border: 0; }
 QScrollBar:vertical { background: transparent; width: 8px; margin: 0; }
 QScrollBar::handle:vertical { background: %line; border-radius: 3px; min-height: 32px; margin: 1px; }

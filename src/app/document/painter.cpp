@@ -52,7 +52,7 @@ struct GroundTiles {
                      part = intersect(grow(covering(box), 2), all);
         if (part.empty()) return;
         const Bundle b = element.empty() ? evaluator.relief(scene, part, 1)
-                                         : evaluator.element(scene, element, part, 1, {}, steps);
+                                         : evaluator.element(scene, element, part, 1, steps);
         if (b.region.empty() || !b.gives_height) return;
         for (int y = 0; y < side; ++y)
             for (int x = 0; x < side; ++x) {

@@ -7,6 +7,7 @@
 
 #include "core/error.h"
 #include "core/field/hash.h"
+#include "core/field/parallel.h"
 #include "core/field/srgb.h"
 #include "core/render/develop.h"
 #include "core/step/height.h"
@@ -79,11 +80,11 @@ QImage toImage(const Pixels& pixels) {
     return view.copy();
 }
 
-QImage litPicture(Evaluator& evaluator, const Scene& scene, QSize box, std::stop_token stop) {
+QImage litPicture(Evaluator& evaluator, const Scene& scene, QSize box) {
     const Canvas& c = scene.piece->canvas;
     const double scale = std::min({1.0, box.width() / double(c.width), box.height() / double(c.height)});
     const Region all = canvas_region(c, scale);
-    const Strip s = look(evaluator, scene, View::lit, all, scale, stop);
+    const Strip s = look(evaluator, scene, View::lit, all, scale);
     return toImage(develop_color({s.channels[0], s.channels[1], s.channels[2]}, s.channels[3], all.width(),
                                  all.height()));
 }
@@ -156,7 +157,8 @@ void Renderer::run(std::stop_token quit) {
             since_ = QDateTime::currentMSecsSinceEpoch();
         }
         try {
-            auto frame = render(shot, generation, stop);
+            const Stoppable work(stop);
+            auto frame = render(shot, generation);
             QMetaObject::invokeMethod(
                 this, [this, frame] { emit framed(frame); }, Qt::QueuedConnection);
             if (shot.coarse) continue;
@@ -165,7 +167,7 @@ void Renderer::run(std::stop_token quit) {
                 busy_ = false;
                 since_ = 0;
             }
-            paintElements(shot, stop);
+            paintElements(shot);
             // Checks wait until the hand has rested a while.
             {
                 std::unique_lock lock(mutex_);
@@ -175,7 +177,7 @@ void Renderer::run(std::stop_token quit) {
                 if (quit.stop_requested()) return;
             }
             const Scene scene{shot.state.piece, frame->assets, shot.frame};
-            auto findings = std::make_shared<std::vector<Finding>>(check_piece(evaluator_, scene, stop));
+            auto findings = std::make_shared<std::vector<Finding>>(check_piece(evaluator_, scene));
             QMetaObject::invokeMethod(
                 this, [this, findings] { emit checked(findings); }, Qt::QueuedConnection);
         } catch (const Cancelled&) {
@@ -188,12 +190,11 @@ void Renderer::run(std::stop_token quit) {
 }
 
 /// Hatches, over a view, what a step that knocks a background out takes away.
-void Renderer::hatchWhatGoes(QImage& image, const Scene& scene, const Shot& shot, std::stop_token stop) {
+void Renderer::hatchWhatGoes(QImage& image, const Scene& scene, const Shot& shot) {
     if (!find_element(scene.piece->elements, shot.knocked)) return;
-    const Bundle before =
-                     evaluator_.element(scene, shot.knocked, shot.region, shot.scale, stop, shot.knockedStep),
-                 after = evaluator_.element(scene, shot.knocked, shot.region, shot.scale, stop,
-                                            shot.knockedStep + 1);
+    const Bundle before = evaluator_.element(scene, shot.knocked, shot.region, shot.scale, shot.knockedStep),
+                 after =
+                     evaluator_.element(scene, shot.knocked, shot.region, shot.scale, shot.knockedStep + 1);
     const Region r = intersect(before.region, shot.region);
     for (int y = r.y0; y < r.y1; ++y) {
         auto* row = reinterpret_cast<QRgb*>(image.scanLine(y - shot.region.y0)) - shot.region.x0;
@@ -234,7 +235,7 @@ LightCounts count_light(const Strip& lit) {
     return out;
 }
 
-std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, std::stop_token stop) {
+std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation) {
     QElapsedTimer timer;
     timer.start();
     auto frame = std::make_shared<Frame>();
@@ -255,7 +256,7 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
     const Scene left = lit_by(shot.leftMood), right = lit_by(shot.rightMood);
     // The relief is kept between questions: moving a light lights only.
     frame->relief = std::make_shared<const Bundle>(
-        evaluator_.relief(scene, shot.region, shot.scale, stop, [this](double d) { done_ = 0.6 * d; }));
+        evaluator_.relief(scene, shot.region, shot.scale, [this](double d) { done_ = 0.6 * d; }));
 
     if (piece.canvas.height_range)
         frame->range = *piece.canvas.height_range;
@@ -266,7 +267,7 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
             const double small =
                 std::min(1.0, std::sqrt(2.5e5 / (double(piece.canvas.width) * piece.canvas.height)));
             range_ = range_of(
-                evaluator_.relief(scene, canvas_region(piece.canvas, small), small, stop, {}, channel::height)
+                evaluator_.relief(scene, canvas_region(piece.canvas, small), small, {}, channel::height)
                     .height);
             rangeOf_ = relief;
         }
@@ -277,7 +278,7 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
                              : double(round_contour_step(frame->range.first, frame->range.second));
 
     const auto seen = [&](View view, const Scene& of, bool count) {
-        const Strip s = look(evaluator_, of, view, shot.region, shot.scale, stop);
+        const Strip s = look(evaluator_, of, view, shot.region, shot.scale);
         QImage image = develop(view, s, *frame);
         if (view == View::lit && count) frame->light = count_light(s);
         if (view == View::lit && shot.showClipped) markClipped(image, s);
@@ -296,7 +297,7 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
                 p.drawImage(0, 0, seen(view, other, false));
             }
         }
-        if (!shot.knocked.empty() && is_color(view)) hatchWhatGoes(image, scene, shot, stop);
+        if (!shot.knocked.empty() && is_color(view)) hatchWhatGoes(image, scene, shot);
         if (shot.join) image = scrolledByHalf(image);
         return image;
     };
@@ -308,13 +309,13 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation, st
     return frame;
 }
 
-void Renderer::paintElements(const Shot& shot, std::stop_token stop) {
+void Renderer::paintElements(const Shot& shot) {
     const Scene scene{shot.state.piece, resolver_->resolve(*shot.state.piece, shot.state.store), shot.frame};
     const Lighting lighting = lighting_of(scene);
     if (picturedPiece_ != shot.pieceNumber) pictured_.clear(), picturedPiece_ = shot.pieceNumber;
+    Graph graph(scene, 1);
     for_each_element(shot.state.piece->elements, [&](const Element& e) {
-        if (stop.stop_requested()) throw Cancelled();
-        Graph graph(scene, 1);
+        stop_here();
         const std::uint64_t shows = (Hash() << graph.element(e.id)->hash << lighting.exposure).value();
         const QString id = QString::fromStdString(e.id);
         if (const auto found = pictured_.find(id); found != pictured_.end() && found->second == shows) return;
@@ -333,9 +334,9 @@ void Renderer::paintElements(const Shot& shot, std::stop_token stop) {
         QImage image(2 * thumbSize, QImage::Format_ARGB32_Premultiplied);
         image.fill(Qt::transparent);
         if (!part.empty()) {
-            const Bundle b = evaluator_.element(scene, e.id, part, scale, stop);
+            const Bundle b = evaluator_.element(scene, e.id, part, scale);
             if (!b.region.empty()) {
-                const Strip s = view_of(View::lit, b, b.region, scale, canvas.edge, lighting, stop);
+                const Strip s = view_of(View::lit, b, b.region, scale, canvas.edge, lighting);
                 const QImage lit = toImage(develop_color({s.channels[0], s.channels[1], s.channels[2]},
                                                          s.channels[3], b.region.width(), b.region.height()));
                 for (int row = 0; row < lit.height(); ++row)

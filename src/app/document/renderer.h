@@ -80,9 +80,9 @@ class Renderer : public QObject {
 
   private:
     void run(std::stop_token quit);
-    std::shared_ptr<Frame> render(const Shot& shot, quint64 generation, std::stop_token stop);
-    void hatchWhatGoes(QImage& image, const Scene& scene, const Shot& shot, std::stop_token stop);
-    void paintElements(const Shot& shot, std::stop_token stop);
+    std::shared_ptr<Frame> render(const Shot& shot, quint64 generation);
+    void hatchWhatGoes(QImage& image, const Scene& scene, const Shot& shot);
+    void paintElements(const Shot& shot);
 
     Evaluator evaluator_;
     std::shared_ptr<files::Resolver> resolver_;
@@ -102,7 +102,7 @@ class Renderer : public QObject {
 };
 
 /// A small picture of a piece, lit; for thumbnails.
-QImage litPicture(Evaluator& evaluator, const Scene& scene, QSize box, std::stop_token stop = {});
+QImage litPicture(Evaluator& evaluator, const Scene& scene, QSize box);
 QImage toImage(const struct Pixels& pixels);
 
 } // namespace bathylux

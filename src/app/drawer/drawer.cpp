@@ -256,7 +256,7 @@ Drawer::Drawer(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     sideHolder->setFixedWidth(256);
     box->addWidget(sideHolder);
     all->addWidget(body_, 1);
-    body_->setFixedHeight(166);
+    body_->setFixedHeight(184);
 
     connect(fold_, &QToolButton::clicked, this, [this] { setFolded(!folded_); });
     connect(units, &QToolButton::clicked, this, [this, units] {
@@ -288,7 +288,6 @@ void Drawer::setFolded(bool folded) {
     body_->setVisible(!folded);
     fold_->setIcon(icon(folded ? "chevron-right" : "chevron-down"));
     fold_->setToolTip(folded ? tr("Open the drawer") : tr("Fold the drawer away"));
-    emit foldedChanged();
 }
 
 void Drawer::showSounding() {

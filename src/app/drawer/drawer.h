@@ -67,7 +67,6 @@ class Drawer : public QWidget {
   signals:
     void placeAsked(Vec2 at);
     void drawingAsked();
-    void foldedChanged();
 
   private:
     void showFindings();

@@ -148,9 +148,10 @@ void Window::connectRooms() {
         refreshActions();
         refreshTitle();
         if (!desk_.document.inStroke()) watchFiles();
-        notices_->editOnTop(desk_.document.topEdit());
         if (!started_ && !desk_.document.piece().elements.empty()) showPiece();
     });
+    // Not by `changed`, which is told while the history still has the edit before on top.
+    on(&doc.history(), &QUndoStack::indexChanged, [this] { notices_->editOnTop(desk_.document.topEdit()); });
     on(&doc, &Document::choiceChanged, [this] { refreshActions(); });
     for (auto refused : {&Document::refused}) connect(&doc, refused, this, &Window::tell);
     connect(&desk_.renderer, &Renderer::failed, this, &Window::tell);

@@ -157,6 +157,7 @@ class Window : public QMainWindow {
     void paste();
     /// What was pasted or dropped: parts of a piece, a picture, files, words.
     void pasteData(const QMimeData* data, std::optional<Vec2> at = {});
+    void pastePicture(const QImage& image, std::optional<Vec2> at);
     void pasteParts(const QByteArray& clip);
     void copyStep(const Step& step);
     void takeStrokes(Element& element, files::Store& store) const;

@@ -1,12 +1,12 @@
 // Copy and paste: parts of a piece, pictures, files, words. See window.cpp for the window itself.
 #include <QApplication>
-#include <QBuffer>
 #include <QClipboard>
 #include <QJsonDocument>
 #include <QJsonObject>
 #include <QMimeData>
 #include <QUrl>
 
+#include "app/document/behind.h"
 #include "app/windows/embedded.h"
 #include "app/windows/window.h"
 #include "core/error.h"
@@ -162,28 +162,42 @@ void Window::pasteParts(const QByteArray& clip) {
     doc.choose(fromIds(made));
 }
 
+/// A picture of many megapixels takes a while to be packed and looked through: that is done behind the
+/// window.
+void Window::pastePicture(const QImage& image, std::optional<Vec2> at) {
+    struct Packed {
+        std::shared_ptr<const files::Bytes> bytes;
+        Picture picture;
+    };
+    behind(
+        this,
+        [image] {
+            auto bytes = std::make_shared<const files::Bytes>(pngOf(image));
+            return Packed{bytes, files::read_picture(*bytes, "pasted.png")};
+        },
+        [this, at, piece = desk_.document.pieceNumber()](const Packed& packed) {
+            Document& doc = desk_.document;
+            if (doc.pieceNumber() != piece) return; // another was opened meanwhile
+            const std::string name = freeName(doc.state().store, "pasted.png");
+            std::string id;
+            doc.editState(tr("Paste picture"), [&](Piece& p, files::Store& store) {
+                store.embedded[name] = packed.bytes;
+                id = add_element(
+                    p, taken_in({name, tr("Pasted picture").toStdString(), &packed.picture}, p, at));
+            });
+            if (id.empty()) return;
+            if (!started_) showPiece();
+            doc.choose({QString::fromStdString(id)});
+        });
+}
+
 void Window::pasteData(const QMimeData* mime, std::optional<Vec2> at) {
     Document& doc = desk_.document;
     if (mime->hasFormat(clipFormat)) return pasteParts(mime->data(clipFormat));
     if (mime->hasImage()) {
         const QImage image = qvariant_cast<QImage>(mime->imageData());
         if (image.isNull()) throw Error(tr("The picture that was pasted cannot be read.").toStdString());
-        QByteArray png;
-        QBuffer buffer(&png);
-        buffer.open(QIODevice::WriteOnly);
-        image.save(&buffer, "PNG");
-        const auto* from = reinterpret_cast<const std::byte*>(png.constData());
-        auto bytes = std::make_shared<const files::Bytes>(from, from + png.size());
-        const std::string name = freeName(doc.state().store, "pasted.png");
-        const Picture picture = files::read_picture(*bytes, name);
-        std::string id;
-        doc.editState(tr("Paste picture"), [&](Piece& p, files::Store& store) {
-            store.embedded[name] = bytes;
-            id = add_element(p, taken_in({name, tr("Pasted picture").toStdString(), &picture}, p, at));
-        });
-        if (id.empty()) return;
-        if (!started_) showPiece();
-        doc.choose({QString::fromStdString(id)});
+        pastePicture(image, at);
     } else if (mime->hasUrls()) {
         QStringList paths;
         for (const QUrl& u : mime->urls())

@@ -10,6 +10,7 @@
 #include "app/windows/export_dialog.h"
 #include "app/windows/window.h"
 #include "core/error.h"
+#include "core/field/parallel.h"
 
 namespace bathylux {
 
@@ -44,11 +45,12 @@ void Window::exportAll(const std::vector<files::Order>& orders) {
         this,
         [this, orders, state = desk_.document.state(), stop = stopExport_.get_token()] {
             Outcome out;
+            const Stoppable work(stop);
             try {
                 const Scene scene{state.piece, desk_.renderer.resolver().resolve(*state.piece, state.store)};
                 Evaluator evaluator(files::export_budget);
                 for (const files::Order& order : orders) {
-                    files::carry_out(evaluator, scene, order, stop, [&](double d) {
+                    files::carry_out(evaluator, scene, order, [&](double d) {
                         exported_ = (static_cast<double>(out.done) + d) / static_cast<double>(orders.size());
                     });
                     ++out.done;

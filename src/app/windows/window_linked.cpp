@@ -1,4 +1,5 @@
 // Files a piece links to: kept inside, found again, read again when they change. See window.cpp.
+#include <QBuffer>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QRegularExpression>
@@ -11,6 +12,15 @@
 #include "core/piece/references.h"
 
 namespace bathylux {
+
+files::Bytes pngOf(const QImage& image) {
+    QByteArray data;
+    QBuffer buffer(&data);
+    buffer.open(QIODevice::WriteOnly);
+    image.save(&buffer, "PNG");
+    const auto* from = reinterpret_cast<const std::byte*>(data.constData());
+    return {from, from + data.size()};
+}
 
 std::string freeName(const files::Store& store, const QString& wish) {
     const QFileInfo info(wish);

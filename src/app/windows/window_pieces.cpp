@@ -1,5 +1,4 @@
 // New, open, save and leave; what is kept aside. See window.cpp for the window itself.
-#include <QBuffer>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QMessageBox>
@@ -10,6 +9,7 @@
 
 #include "app/controls/notice_bar.h"
 #include "app/document/behind.h"
+#include "app/windows/embedded.h"
 #include "app/windows/new_dialog.h"
 #include "app/windows/window.h"
 #include "core/error.h"
@@ -18,15 +18,6 @@
 namespace bathylux {
 
 namespace {
-
-files::Bytes pngOf(const QImage& image) {
-    QByteArray data;
-    QBuffer buffer(&data);
-    buffer.open(QIODevice::WriteOnly);
-    image.save(&buffer, "PNG");
-    const auto* from = reinterpret_cast<const std::byte*>(data.constData());
-    return {from, from + data.size()};
-}
 
 /// The lit picture as it was last shown, small; empty while none was shown whole.
 QImage lastLit(const Frame* frame, const Piece& piece) {

@@ -144,7 +144,7 @@ void look_for_flattened(const Scene& scene, std::vector<Finding>& out) {
 
 } // namespace
 
-std::vector<Finding> check_piece(Evaluator& evaluator, const Scene& scene, std::stop_token stop) {
+std::vector<Finding> check_piece(Evaluator& evaluator, const Scene& scene) {
     const Piece& piece = *scene.piece;
     std::vector<Finding> out;
     Cliff cliff;
@@ -154,7 +154,7 @@ std::vector<Finding> check_piece(Evaluator& evaluator, const Scene& scene, std::
     for (const Region& tile : tiles_of(all, all, evaluator.cut())) {
         // A row and a column more, so that no edge between tiles is missed.
         const auto seen = look(evaluator, scene, {View::height, View::lit},
-                               intersect(Region{tile.x0, tile.y0, tile.x1 + 1, tile.y1 + 1}, all), 1, stop);
+                               intersect(Region{tile.x0, tile.y0, tile.x1 + 1, tile.y1 + 1}, all), 1);
         look_for_cliffs(seen[0].channels[0], seen[0].region, cliff);
         const auto r = range_of(seen[0].channels[0]);
         range = {std::min(range.first, r.first), std::max(range.second, r.second)};
@@ -183,7 +183,7 @@ std::vector<Finding> check_piece(Evaluator& evaluator, const Scene& scene, std::
     look_for_flattened(scene, out);
     for (const auto check : {look_for_terraces, look_for_flipped_green, look_for_edges, look_for_die_walls,
                              look_for_fine_detail})
-        check(evaluator, scene, out, stop);
+        check(evaluator, scene, out);
     if (piece.canvas.height_range && (range.first < piece.canvas.height_range->first - 1e-3f ||
                                       range.second > piece.canvas.height_range->second + 1e-3f))
         out.push_back({"flattened",

@@ -48,11 +48,10 @@ namespace {
 
 /// Calls `look` with the relief of the whole canvas, tile by tile, each with `overlap` px around it; the last
 /// argument says what is the tile's own.
-template <class F>
-void in_tiles(Evaluator& evaluator, const Scene& scene, int overlap, std::stop_token stop, const F& look) {
+template <class F> void in_tiles(Evaluator& evaluator, const Scene& scene, int overlap, const F& look) {
     const Region all = canvas_region(scene.piece->canvas, 1);
     for (const Region& own : tiles_of(all, all, evaluator.cut()))
-        look(evaluator.relief(scene, intersect(grow(own, overlap), all), 1, stop, {}, channel::height), own);
+        look(evaluator.relief(scene, intersect(grow(own, overlap), all), 1, {}, channel::height), own);
 }
 
 /// An edit that adds a step of an element behind the one at `after` (−1: behind all).
@@ -69,8 +68,7 @@ std::string percent(double share) { return said(std::max(0.1, std::round(1000 * 
 
 } // namespace
 
-void look_for_terraces(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out,
-                       std::stop_token stop) {
+void look_for_terraces(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out) {
     for_each_element(scene.piece->elements, [&](const Element& e) {
         const auto asset = scene.assets->find(e.id);
         if (!e.mix.visible || asset == scene.assets->end() || !asset->second->picture ||
@@ -87,8 +85,7 @@ void look_for_terraces(Evaluator& evaluator, const Scene& scene, std::vector<Fin
         const Region all = canvas_region(scene.piece->canvas, 1);
         constexpr int most = 4096;
         const int dx = std::max(0, (all.width() - most) / 2), dy = std::max(0, (all.height() - most) / 2);
-        const Bundle b =
-            evaluator.element(scene, e.id, {dx, dy, all.x1 - dx, all.y1 - dy}, 1, stop, tones + 1);
+        const Bundle b = evaluator.element(scene, e.id, {dx, dy, all.x1 - dx, all.y1 - dy}, 1, tones + 1);
         if (b.region.empty() || !b.gives_height) return;
         const float gap = level_gap(b.height, b.weight, b.region);
         if (gap < 0.1f) return; // finer than any light shows
@@ -123,7 +120,7 @@ void look_for_terraces(Evaluator& evaluator, const Scene& scene, std::vector<Fin
     });
 }
 
-void look_for_flipped_green(Evaluator&, const Scene& scene, std::vector<Finding>& out, std::stop_token) {
+void look_for_flipped_green(Evaluator&, const Scene& scene, std::vector<Finding>& out) {
     for_each_element(scene.piece->elements, [&](const Element& e) {
         const auto* n = e.source.as<NormalsSource>();
         const auto asset = scene.assets->find(e.id);
@@ -146,11 +143,10 @@ void look_for_flipped_green(Evaluator&, const Scene& scene, std::vector<Finding>
     });
 }
 
-void look_for_edges(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out,
-                    std::stop_token stop) {
+void look_for_edges(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out) {
     const Canvas& canvas = scene.piece->canvas;
     if (canvas.edge != Edge::repeat) return;
-    const Bundle b = evaluator.relief(scene, canvas_region(canvas, 1), 1, stop);
+    const Bundle b = evaluator.relief(scene, canvas_region(canvas, 1), 1);
     if (b.height.is_constant()) return;
     const Plane& h = b.height.plane();
     const int w = h.width(), rows = h.height();
@@ -182,7 +178,7 @@ void look_for_edges(Evaluator& evaluator, const Scene& scene, std::vector<Findin
     const Element* owner = nullptr;
     for (const Element& e : scene.piece->elements) {
         if (!e.mix.visible) continue;
-        const Bundle own = evaluator.element(scene, e.id, canvas_region(canvas, 1), 1, stop);
+        const Bundle own = evaluator.element(scene, e.id, canvas_region(canvas, 1), 1);
         if (own.region.width() < w - 1 && own.region.height() < rows - 1) continue;
         if (own.gives_height && !own.height.is_constant()) owner = &e;
     }
@@ -201,15 +197,14 @@ void look_for_edges(Evaluator& evaluator, const Scene& scene, std::vector<Findin
     out.push_back(std::move(f));
 }
 
-void look_for_die_walls(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out,
-                        std::stop_token stop) {
+void look_for_die_walls(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out) {
     const Canvas& canvas = scene.piece->canvas;
     if (canvas.draft <= 0) return;
     const float limit = std::tan(static_cast<float>((90 - canvas.draft) * radians_per_degree));
     long long steep = 0, all = 0;
     float worst = 0;
     Vec2 at;
-    in_tiles(evaluator, scene, 1, stop, [&](const Bundle& b, Region own) {
+    in_tiles(evaluator, scene, 1, [&](const Bundle& b, Region own) {
         const Rows rows(b.height, b.region.width());
         const int w = b.region.width(), n = b.region.height();
         for (int y = own.y0 - b.region.y0; y < own.y1 - b.region.y0; ++y) {
@@ -239,7 +234,7 @@ void look_for_die_walls(Evaluator& evaluator, const Scene& scene, std::vector<Fi
         const Region around = intersect({static_cast<int>(at.x) - reach, static_cast<int>(at.y) - reach,
                                          static_cast<int>(at.x) + reach, static_cast<int>(at.y) + reach},
                                         canvas_region(canvas, 1));
-        const auto range = range_of(evaluator.relief(scene, around, 1, stop).height);
+        const auto range = range_of(evaluator.relief(scene, around, 1).height);
         const double sigma =
             (range.second - range.first) / (0.9 * limit * std::sqrt(2 * std::numbers::pi)) + 0.5;
         f.fix_says = "soften " + name_of(*owner) + " by " + said(std::round(sigma * 10) / 10) + " px";
@@ -248,8 +243,7 @@ void look_for_die_walls(Evaluator& evaluator, const Scene& scene, std::vector<Fi
     out.push_back(std::move(f));
 }
 
-void look_for_fine_detail(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out,
-                          std::stop_token stop) {
+void look_for_fine_detail(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out) {
     const Canvas& canvas = scene.piece->canvas;
     const double mesh = canvas.mesh * canvas.px_per_mm;
     if (mesh < 1) return;
@@ -260,9 +254,9 @@ void look_for_fine_detail(Evaluator& evaluator, const Scene& scene, std::vector<
     float worst = 0;
     Vec2 at;
     const auto tolerance = static_cast<float>(0.1 * mesh);
-    in_tiles(evaluator, scene, overlap, stop, [&](const Bundle& b, Region own) {
+    in_tiles(evaluator, scene, overlap, [&](const Bundle& b, Region own) {
         if (b.height.is_constant()) return;
-        const Plane smooth = gaussian(b.height.plane(), b.region, own, sigma, Edge::clamp, stop);
+        const Plane smooth = gaussian(b.height.plane(), b.region, own, sigma, Edge::clamp);
         for (int y = 0; y < own.height(); ++y)
             for (int x = 0; x < own.width(); ++x) {
                 const float d = std::abs(

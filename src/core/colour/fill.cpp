@@ -20,21 +20,18 @@ Bundle Fill::apply(const Bundle& below, const Context& context) const {
         }
         Plane& plane = out.color[c].writable(w, out.region.height());
         const float solid = srgb_decode(to[c]);
-        parallel_rows(
-            0, out.region.height(),
-            [&](int y) {
-                const float* a = alpha(y);
-                for (int x = 0; x < w; ++x) {
-                    float& v = plane(x, y);
-                    if (k == 1)
-                        v = solid * a[x];
-                    else if (a[x] > 0) {
-                        const float old = fast_srgb_encode(v / a[x]);
-                        v = a[x] * fast_srgb_decode(old + k * (to[c] - old));
-                    }
+        parallel_rows(0, out.region.height(), [&](int y) {
+            const float* a = alpha(y);
+            for (int x = 0; x < w; ++x) {
+                float& v = plane(x, y);
+                if (k == 1)
+                    v = solid * a[x];
+                else if (a[x] > 0) {
+                    const float old = fast_srgb_encode(v / a[x]);
+                    v = a[x] * fast_srgb_decode(old + k * (to[c] - old));
                 }
-            },
-            context.stop);
+            }
+        });
     }
     return out;
 }

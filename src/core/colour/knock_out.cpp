@@ -56,17 +56,13 @@ Bundle KnockOut::apply(const Bundle& below, const Context& context) const {
     Plane stays(w, h);
     const Rows red(below.color[0], w), green(below.color[1], w), blue(below.color[2], w),
         alpha(below.coverage, w);
-    parallel_rows(
-        0, h,
-        [&](int y) {
-            for (int x = 0; x < w; ++x) {
-                const float a = alpha(y)[x], k = a > 0 ? 1 / a : 0;
-                const float d = distance(to_oklab(red(y)[x] * k, green(y)[x] * k, blue(y)[x] * k), gone);
-                stays(x, y) =
-                    a <= 0 ? 0 : std::clamp((d - tolerance) / std::max(softness, 1e-4f), 0.0f, 1.0f);
-            }
-        },
-        context.stop);
+    parallel_rows(0, h, [&](int y) {
+        for (int x = 0; x < w; ++x) {
+            const float a = alpha(y)[x], k = a > 0 ? 1 / a : 0;
+            const float d = distance(to_oklab(red(y)[x] * k, green(y)[x] * k, blue(y)[x] * k), gone);
+            stays(x, y) = a <= 0 ? 0 : std::clamp((d - tolerance) / std::max(softness, 1e-4f), 0.0f, 1.0f);
+        }
+    });
     if (connected) join_to_rim(stays, below.coverage, 0.5f);
 
     Bundle out = below;
@@ -89,12 +85,11 @@ Bundle KnockOut::apply(const Bundle& below, const Context& context) const {
         const Field half(stays);
         const float limit = static_cast<float>(std::abs(grow) * context.length) + 2;
         const Polyline edge = edge_of_coverage(half, all);
-        const Plane inside = distance_inside(edge, inside_spans(half, all), all, limit, context.stop);
+        const Plane inside = distance_inside(edge, inside_spans(half, all), all, limit);
         Plane rest(w, h);
         for (int y = 0; y < h; ++y)
             for (int x = 0; x < w; ++x) rest(x, y) = 1 - stays(x, y);
-        const Plane outside =
-            distance_inside(edge, inside_spans(Field(std::move(rest)), all), all, limit, context.stop);
+        const Plane outside = distance_inside(edge, inside_spans(Field(std::move(rest)), all), all, limit);
         const auto by = static_cast<float>(grow * context.length);
         parallel_rows(0, h, [&](int y) {
             for (int x = 0; x < w; ++x) {
@@ -104,7 +99,7 @@ Bundle KnockOut::apply(const Bundle& below, const Context& context) const {
             }
         });
     }
-    limit(out, Field(std::move(stays)), context.stop);
+    limit(out, Field(std::move(stays)));
     out.silhouette.reset();
     Hash hash;
     hash << below.coverage_hash << to_string(color) << tolerance << softness << connected << grow;

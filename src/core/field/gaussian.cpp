@@ -46,39 +46,32 @@ void padded_row(const Plane& in, Region have, int y, int x0, int x1, Edge edge, 
 }
 
 /// Convolution along columns: out(y) = Σ k[|i|] rows(y + i).
-Plane along_columns(const Plane& in, int in_y0, Edge edge, int y0, int y1, const std::vector<float>& half,
-                    std::stop_token stop) {
+Plane along_columns(const Plane& in, int in_y0, Edge edge, int y0, int y1, const std::vector<float>& half) {
     Plane out(in.width(), y1 - y0);
     const int radius = static_cast<int>(half.size()) - 1;
-    parallel_rows(
-        y0, y1,
-        [&](int y) {
-            std::vector<const float*> rows(2 * radius + 1);
-            for (int i = -radius; i <= radius; ++i)
-                rows[i + radius] = in.row(wrapped(y + i - in_y0, in.height(), edge));
-            combine_rows(rows.data() + radius, half, in.width(), out.row(y - y0));
-        },
-        stop);
+    parallel_rows(y0, y1, [&](int y) {
+        std::vector<const float*> rows(2 * radius + 1);
+        for (int i = -radius; i <= radius; ++i)
+            rows[i + radius] = in.row(wrapped(y + i - in_y0, in.height(), edge));
+        combine_rows(rows.data() + radius, half, in.width(), out.row(y - y0));
+    });
     return out;
 }
 
-Plane direct(const Plane& in, Region have, Region wanted, double sigma, Edge edge, std::stop_token stop) {
+Plane direct(const Plane& in, Region have, Region wanted, double sigma, Edge edge) {
     const auto half = half_kernel(sigma);
     const int radius = static_cast<int>(half.size()) - 1;
     // Columns first: whole rows are read in order, and the row pass then works within the cache.
-    Plane columns = along_columns(in, have.y0, edge, wanted.y0, wanted.y1, half, stop);
+    Plane columns = along_columns(in, have.y0, edge, wanted.y0, wanted.y1, half);
     const Region rows{have.x0, wanted.y0, have.x1, wanted.y1};
     Plane out(wanted.width(), wanted.height());
-    parallel_blocks(
-        wanted.y0, wanted.y1, 16,
-        [&](int y0, int y1) {
-            std::vector<float> padded(wanted.width() + 2 * radius + 32);
-            for (int y = y0; y < y1; ++y) {
-                padded_row(columns, rows, y, wanted.x0 - radius, wanted.x1 + radius, edge, padded.data());
-                convolve_row(padded.data() + radius, half, wanted.width(), out.row(y - wanted.y0));
-            }
-        },
-        stop);
+    parallel_blocks(wanted.y0, wanted.y1, 16, [&](int y0, int y1) {
+        std::vector<float> padded(wanted.width() + 2 * radius + 32);
+        for (int y = y0; y < y1; ++y) {
+            padded_row(columns, rows, y, wanted.x0 - radius, wanted.x1 + radius, edge, padded.data());
+            convolve_row(padded.data() + radius, half, wanted.width(), out.row(y - wanted.y0));
+        }
+    });
     return out;
 }
 
@@ -121,7 +114,7 @@ struct Stages {
 
 int floor_div(int a, int b) { return a >= 0 ? a / b : -((-a + b - 1) / b); }
 
-Plane decimated(const Plane& in, Region have, Region wanted, double sigma, Edge edge, std::stop_token stop) {
+Plane decimated(const Plane& in, Region have, Region wanted, double sigma, Edge edge) {
     const auto [k, coarse_sigma] = Stages(sigma);
     const auto read = whole_kernel(stage_sigma * k);
     const int read_radius = static_cast<int>(read.size()) / 2;
@@ -138,60 +131,50 @@ Plane decimated(const Plane& in, Region have, Region wanted, double sigma, Edge 
 
     // Read rows at every k-th column.
     Plane thin(ix1 - ix0, have.height());
-    parallel_blocks(
-        0, have.height(), 16,
-        [&](int y0, int y1) {
-            const int x0 = ix0 * k - read_radius, x1 = (ix1 - 1) * k + read_radius + 1;
-            std::vector<float> padded(x1 - x0 + 32);
-            for (int y = y0; y < y1; ++y) {
-                padded_row(in, have, have.y0 + y, x0, x1, edge, padded.data());
-                read_every(padded.data(), k, read, ix1 - ix0, thin.row(y));
-            }
-        },
-        stop);
+    parallel_blocks(0, have.height(), 16, [&](int y0, int y1) {
+        const int x0 = ix0 * k - read_radius, x1 = (ix1 - 1) * k + read_radius + 1;
+        std::vector<float> padded(x1 - x0 + 32);
+        for (int y = y0; y < y1; ++y) {
+            padded_row(in, have, have.y0 + y, x0, x1, edge, padded.data());
+            read_every(padded.data(), k, read, ix1 - ix0, thin.row(y));
+        }
+    });
 
     // Read columns at every k-th row.
     Plane small(thin.width(), iy1 - iy0);
     std::vector<float> read_half(read.begin() + read_radius, read.end());
-    parallel_blocks(
-        iy0, iy1, 4,
-        [&](int j0, int j1) {
-            std::vector<const float*> rows(read.size());
-            for (int j = j0; j < j1; ++j) {
-                for (int i = -read_radius; i <= read_radius; ++i)
-                    rows[i + read_radius] = thin.row(wrapped(j * k + i - have.y0, have.height(), edge));
-                combine_rows(rows.data() + read_radius, read_half, thin.width(), small.row(j - iy0));
-            }
-        },
-        stop);
+    parallel_blocks(iy0, iy1, 4, [&](int j0, int j1) {
+        std::vector<const float*> rows(read.size());
+        for (int j = j0; j < j1; ++j) {
+            for (int i = -read_radius; i <= read_radius; ++i)
+                rows[i + read_radius] = thin.row(wrapped(j * k + i - have.y0, have.height(), edge));
+            combine_rows(rows.data() + read_radius, read_half, thin.width(), small.row(j - iy0));
+        }
+    });
 
     // The coarse Gaussian; its own margins are part of what was read.
     const Region i{ix0, iy0, ix1, iy1}, j{jx0, jy0, jx1, jy1};
-    small = direct(small, i, j, coarse_sigma, Edge::clamp, stop);
+    small = direct(small, i, j, coarse_sigma, Edge::clamp);
 
     // Between the samples: columns into one coarse row, then along it.
     Plane out(wanted.width(), wanted.height());
-    parallel_blocks(
-        wanted.y0, wanted.y1, 16,
-        [&](int y0, int y1) {
-            const int blocks = floor_div(wanted.x1 - 1, k) - floor_div(wanted.x0, k) + 1;
-            std::vector<float> coarse_row(small.stride() + 32),
-                fine(static_cast<std::size_t>(blocks) * k + 64);
-            std::vector<const float*> rows(between.taps);
-            std::vector<float> weights(between.taps);
-            for (int y = y0; y < y1; ++y) {
-                const int base = floor_div(y, k), phase = y - base * k;
-                for (int m = 0; m < between.taps; ++m) {
-                    rows[m] = small.row(base + between.first + m - jy0);
-                    weights[m] = between.weights[static_cast<std::size_t>(m) * k + phase];
-                }
-                weigh_rows(rows, weights, small.width(), coarse_row.data());
-                interpolate_row(coarse_row.data(), k, between.taps, between.weights, blocks, fine.data());
-                std::copy_n(fine.data() + wanted.x0 - floor_div(wanted.x0, k) * k, wanted.width(),
-                            out.row(y - wanted.y0));
+    parallel_blocks(wanted.y0, wanted.y1, 16, [&](int y0, int y1) {
+        const int blocks = floor_div(wanted.x1 - 1, k) - floor_div(wanted.x0, k) + 1;
+        std::vector<float> coarse_row(small.stride() + 32), fine(static_cast<std::size_t>(blocks) * k + 64);
+        std::vector<const float*> rows(between.taps);
+        std::vector<float> weights(between.taps);
+        for (int y = y0; y < y1; ++y) {
+            const int base = floor_div(y, k), phase = y - base * k;
+            for (int m = 0; m < between.taps; ++m) {
+                rows[m] = small.row(base + between.first + m - jy0);
+                weights[m] = between.weights[static_cast<std::size_t>(m) * k + phase];
             }
-        },
-        stop);
+            weigh_rows(rows, weights, small.width(), coarse_row.data());
+            interpolate_row(coarse_row.data(), k, between.taps, between.weights, blocks, fine.data());
+            std::copy_n(fine.data() + wanted.x0 - floor_div(wanted.x0, k) * k, wanted.width(),
+                        out.row(y - wanted.y0));
+        }
+    });
     return out;
 }
 
@@ -205,9 +188,9 @@ int gaussian_reach(double sigma) {
            s.step * (static_cast<int>(std::ceil(cut_off * s.coarse_sigma)) + between + 1);
 }
 
-Plane gaussian(const Plane& in, Region have, Region wanted, double sigma, Edge edge, std::stop_token stop) {
-    return sigma < direct_up_to ? direct(in, have, wanted, sigma, edge, stop)
-                                : decimated(in, have, wanted, sigma, edge, stop);
+Plane gaussian(const Plane& in, Region have, Region wanted, double sigma, Edge edge) {
+    return sigma < direct_up_to ? direct(in, have, wanted, sigma, edge)
+                                : decimated(in, have, wanted, sigma, edge);
 }
 
 } // namespace bathylux

@@ -1,5 +1,4 @@
 #pragma once
-#include <stop_token>
 
 #include "core/field/plane.h"
 
@@ -16,7 +15,6 @@ inline float gaussian_reach_at_any_scale(float sigma) { return 9 * sigma + 1; }
 /// Small kernels are applied as they are. Large ones are split, exactly but for aliasing below 1e-5 of the
 /// range, into three Gaussians whose variances add up: one that is read only at every k-th pixel, one on
 /// those, and one that interpolates between them. Time does not grow with sigma.
-Plane gaussian(const Plane& in, Region have, Region wanted, double sigma, Edge edge,
-               std::stop_token stop = {});
+Plane gaussian(const Plane& in, Region have, Region wanted, double sigma, Edge edge);
 
 } // namespace bathylux

@@ -7,12 +7,12 @@
 #include <hwy/foreach_target.h> // IWYU pragma: keep
 #include <hwy/highway.h>
 
+#include "core/field/vector_math-inl.h"
+
 HWY_BEFORE_NAMESPACE();
 namespace bathylux::HWY_NAMESPACE {
-namespace hn = hwy::HWY_NAMESPACE;
-using D = hn::CappedTag<float, 16>;
 
-// Products are added, never fused: the same sums on every instruction set. Sums along a row keep sixteen
+// Products are fused into their sums, on every instruction set alike. Sums along a row keep sixteen
 // partial sums whatever the vector length, for the same reason.
 
 void CombineRows(const float* const* middle, std::span<const float> half, int width, float* out) {
@@ -24,10 +24,10 @@ void CombineRows(const float* const* middle, std::span<const float> half, int wi
         auto b = two ? hn::Mul(hn::LoadU(d, middle[0] + x + n), hn::Set(d, half[0])) : a;
         for (int i = 1; i < static_cast<int>(half.size()); ++i) {
             const auto k = hn::Set(d, half[i]);
-            a = hn::Add(a, hn::Mul(k, hn::Add(hn::LoadU(d, middle[-i] + x), hn::LoadU(d, middle[i] + x))));
+            a = Fused(d, k, hn::Add(hn::LoadU(d, middle[-i] + x), hn::LoadU(d, middle[i] + x)), a);
             if (two)
-                b = hn::Add(b, hn::Mul(k, hn::Add(hn::LoadU(d, middle[-i] + x + n),
-                                                  hn::LoadU(d, middle[i] + x + n))));
+                b = Fused(d, k, hn::Add(hn::LoadU(d, middle[-i] + x + n), hn::LoadU(d, middle[i] + x + n)),
+                          b);
         }
         hn::StoreU(a, d, out + x);
         if (two) hn::StoreU(b, d, out + x + n);
@@ -39,7 +39,7 @@ void WeighRows(std::span<const float* const> rows, std::span<const float> weight
     for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(d))) {
         auto a = hn::Mul(hn::LoadU(d, rows[0] + x), hn::Set(d, weights[0]));
         for (std::size_t m = 1; m < rows.size(); ++m)
-            a = hn::Add(a, hn::Mul(hn::LoadU(d, rows[m] + x), hn::Set(d, weights[m])));
+            a = Fused(d, hn::LoadU(d, rows[m] + x), hn::Set(d, weights[m]), a);
         hn::StoreU(a, d, out + x);
     }
 }
@@ -49,8 +49,7 @@ void ConvolveRow(const float* in, std::span<const float> half, int width, float*
     for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(d))) {
         auto a = hn::Mul(hn::LoadU(d, in + x), hn::Set(d, half[0]));
         for (int i = 1; i < static_cast<int>(half.size()); ++i)
-            a = hn::Add(
-                a, hn::Mul(hn::Set(d, half[i]), hn::Add(hn::LoadU(d, in + x - i), hn::LoadU(d, in + x + i))));
+            a = Fused(d, hn::Set(d, half[i]), hn::Add(hn::LoadU(d, in + x - i), hn::LoadU(d, in + x + i)), a);
         hn::StoreU(a, d, out + x);
     }
 }
@@ -65,8 +64,8 @@ void ReadEvery(const float* in, int k, std::span<const float> kernel, int count,
         for (int part = 0; part < 16; part += n) hn::Store(hn::Zero(d), d, sums + part);
         for (; i + 16 <= taps; i += 16)
             for (int part = 0; part < 16; part += n)
-                hn::Store(hn::Add(hn::Load(d, sums + part), hn::Mul(hn::LoadU(d, p + i + part),
-                                                                    hn::LoadU(d, kernel.data() + i + part))),
+                hn::Store(Fused(d, hn::LoadU(d, p + i + part), hn::LoadU(d, kernel.data() + i + part),
+                                hn::Load(d, sums + part)),
                           d, sums + part);
         for (int r = 0; i < taps; ++i, ++r) sums[r] += p[i] * kernel[i];
         for (int half = 8; half > 0; half /= 2)
@@ -83,8 +82,8 @@ void InterpolateRow(const float* in, int k, int taps, std::span<const float> wei
             for (int phase = 0; phase < k; phase += static_cast<int>(hn::Lanes(d))) {
                 auto a = hn::Mul(hn::Set(d, in[j]), hn::LoadU(d, &weights[phase]));
                 for (int m = 1; m < taps; ++m)
-                    a = hn::Add(a, hn::Mul(hn::Set(d, in[j + m]),
-                                           hn::LoadU(d, &weights[static_cast<std::size_t>(m) * k + phase])));
+                    a = Fused(d, hn::Set(d, in[j + m]),
+                              hn::LoadU(d, &weights[static_cast<std::size_t>(m) * k + phase]), a);
                 hn::StoreU(a, d, out + static_cast<std::ptrdiff_t>(j) * k + phase);
             }
         return;
@@ -95,7 +94,7 @@ void InterpolateRow(const float* in, int k, int taps, std::span<const float> wei
     const auto phase_of = [&](int j, int phase) {
         auto a = hn::Mul(hn::LoadU(d, in + j), hn::Set(d, weights[phase]));
         for (int m = 1; m < taps; ++m)
-            a = hn::Add(a, hn::Mul(hn::LoadU(d, in + j + m), hn::Set(d, weights[m * k + phase])));
+            a = Fused(d, hn::LoadU(d, in + j + m), hn::Set(d, weights[m * k + phase]), a);
         return a;
     };
     alignas(64) float last[64];

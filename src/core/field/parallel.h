@@ -4,13 +4,31 @@
 
 namespace bathylux {
 
-/// Calls `row(y)` for every y in [begin, end), on all threads of the current arena, in no order.
-/// Throws Cancelled when `stop` is asked to stop before the end.
-void parallel_rows(int begin, int end, const std::function<void(int)>& row, std::stop_token stop = {});
+/// Calls `row(y)` for every y in [begin, end), on all threads of the current arena, in no order. What a row
+/// throws is thrown here; Cancelled when the work is asked to stop (see Stoppable).
+void parallel_rows(int begin, int end, const std::function<void(int)>& row);
 
 /// Calls `block(begin, end)` over consecutive blocks of at most `grain` rows, likewise. For kernels that
 /// keep scratch memory or state from row to row.
-void parallel_blocks(int begin, int end, int grain, const std::function<void(int, int)>& block,
-                     std::stop_token stop = {});
+void parallel_blocks(int begin, int end, int grain, const std::function<void(int, int)>& block);
+
+/// While it lives, what this thread computes, with all that runs for it on others, ends with Cancelled soon
+/// after `stop` is asked to stop. Whether it is asked changes no value: like an exception it stands beside
+/// what is computed, and is no argument of every function.
+class Stoppable {
+  public:
+    explicit Stoppable(std::stop_token stop);
+    ~Stoppable();
+    Stoppable(const Stoppable&) = delete;
+    Stoppable& operator=(const Stoppable&) = delete;
+
+  private:
+    std::stop_token stop_;
+    const std::stop_token* before_;
+};
+
+/// Throws Cancelled where this thread's work has been asked to stop. Parallel loops look by themselves; those
+/// that go on for more than some 10 ms by themselves ask here now and then.
+void stop_here();
 
 } // namespace bathylux

@@ -1,6 +1,6 @@
-// Functions of vectors for kernels, compiled once per instruction set (see Highway's *-inl.h). Nothing is
-// fused and nothing of the processor's own approximations is used: every instruction set gives the same
-// values.
+// Functions of vectors for kernels, compiled once per instruction set (see Highway's *-inl.h). What is fused
+// is fused everywhere, and nothing of the processor's own approximations is used: every instruction set gives
+// the same values.
 #if defined(BATHYLUX_VECTOR_MATH_INL_H_) == defined(HWY_TARGET_TOGGLE)
 #ifdef BATHYLUX_VECTOR_MATH_INL_H_
 #undef BATHYLUX_VECTOR_MATH_INL_H_
@@ -9,15 +9,39 @@
 #endif
 #include <hwy/highway.h>
 
+#include <array>
+#include <cmath>
+
 HWY_BEFORE_NAMESPACE();
 namespace bathylux::HWY_NAMESPACE {
 namespace hn = hwy::HWY_NAMESPACE;
 using D = hn::CappedTag<float, 16>;
 using V = hn::Vec<D>;
 
+#if (HWY_ARCH_X86 && HWY_TARGET <= HWY_AVX2) || (HWY_ARCH_ARM_A64 && HWY_TARGET <= HWY_NEON)
+template <class Tag, class Vector> HWY_INLINE Vector Fused(Tag, Vector a, Vector b, Vector c) {
+    return hn::MulAdd(a, b, c);
+}
+template <class Tag, class Vector> HWY_INLINE Vector Less(Tag, Vector a, Vector b, Vector c) {
+    return hn::NegMulAdd(a, b, c);
+}
+#else
+/// a b + c, rounded once. A processor that fuses nothing does it number by number: slow, but the same bits.
+template <class Tag, class Vector> HWY_INLINE Vector Fused(Tag d, Vector a, Vector b, Vector c) {
+    alignas(64) std::array<float, 16> p, q, r;
+    hn::Store(a, d, p.data()), hn::Store(b, d, q.data()), hn::Store(c, d, r.data());
+    for (std::size_t i = 0; i < hn::Lanes(d); ++i) r[i] = std::fma(p[i], q[i], r[i]);
+    return hn::Load(d, r.data());
+}
+/// c − a b, rounded once.
+template <class Tag, class Vector> HWY_INLINE Vector Less(Tag d, Vector a, Vector b, Vector c) {
+    return Fused(d, hn::Neg(a), b, c);
+}
+#endif
+
 template <std::size_t N> HWY_INLINE V Polynomial(D d, V x, const float (&c)[N]) {
     auto p = hn::Set(d, c[0]);
-    for (std::size_t i = 1; i < N; ++i) p = hn::Add(hn::Mul(p, x), hn::Set(d, c[i]));
+    for (std::size_t i = 1; i < N; ++i) p = Fused(d, p, x, hn::Set(d, c[i]));
     return p;
 }
 
@@ -27,17 +51,22 @@ HWY_INLINE V InverseSqrt(D d, V x) {
     const hn::RebindToUnsigned<D> du;
     auto y = hn::BitCast(d, hn::Sub(hn::Set(du, 0x5f375a86u), hn::ShiftRight<1>(hn::BitCast(du, x))));
     const auto half = hn::Mul(hn::Set(d, 0.5f), x), three_halves = hn::Set(d, 1.5f);
-    y = hn::Mul(y, hn::Sub(three_halves, hn::Mul(half, hn::Mul(y, y))));
-    return hn::Mul(y, hn::Sub(three_halves, hn::Mul(half, hn::Mul(y, y))));
+    y = hn::Mul(y, Less(d, half, hn::Mul(y, y), three_halves));
+    return hn::Mul(y, Less(d, half, hn::Mul(y, y), three_halves));
 }
 
-/// atan within 1e-5: a polynomial on −1…1 (Hastings 1955), the complement beyond.
+/// atan for x in −1…1 within 1e-5 (Hastings 1955).
+HWY_INLINE V ArctangentOfUnit(D d, V x) {
+    return hn::Mul(
+        x, Polynomial(d, hn::Mul(x, x), {0.0208351f, -0.0851330f, 0.1801410f, -0.3302995f, 0.9998660f}));
+}
+
+/// atan within 1e-5: the complement beyond 1.
 HWY_INLINE V Arctangent(D d, V x) {
     const auto one = hn::Set(d, 1.0f), a = hn::Abs(x);
     const auto beyond = hn::Gt(a, one);
     const auto t = hn::IfThenElse(beyond, hn::Div(one, a), a);
-    const auto p = hn::Mul(
-        t, Polynomial(d, hn::Mul(t, t), {0.0208351f, -0.0851330f, 0.1801410f, -0.3302995f, 0.9998660f}));
+    const auto p = ArctangentOfUnit(d, t);
     return hn::CopySign(hn::IfThenElse(beyond, hn::Sub(hn::Set(d, 1.57079633f), p), p), x);
 }
 

@@ -1,7 +1,6 @@
 #pragma once
 #include <cmath>
 #include <functional>
-#include <stop_token>
 #include <vector>
 
 #include "core/field/plane.h"
@@ -35,8 +34,7 @@ class Horizons {
     /// field's px where that is swept.
     using Sink = std::function<void(int y, int x, int count, const float* slope)>;
     /// `near`: how many rows before a px are looked at exactly, up to near_rows.
-    void sweep(double dx, double dy, const Levels& levels, const Sink& sink, std::stop_token stop = {},
-               int near = near_rows);
+    void sweep(double dx, double dy, const Levels& levels, const Sink& sink, int near = near_rows);
 
   private:
     const Plane& height_;
@@ -52,8 +50,7 @@ const Plane& upright(const Plane& height, float per_px, Plane& held);
 /// For every px, the steepest slope under which anything within `radius` px is seen along a direction, or
 /// no_horizon. Lines carry the upper hull of the heights met, so that the
 /// horizon is exact, and found in constant time on average.
-Plane horizons_within(const Plane& height, double dx, double dy, bool repeat, float radius,
-                      std::stop_token stop = {});
+Plane horizons_within(const Plane& height, double dx, double dy, bool repeat, float radius);
 
 /// A disc of radius 1, cut into upright slices of equal width, each made a box of the same area: where its
 /// middle lies, half its height, and its share of the disc.
@@ -70,7 +67,6 @@ struct Ball {
 /// How much every px sees of a ball, 0…1, cut into upright slices. For each slice lines run outwards from a
 /// mast in its middle, one to every px of the field's rim in the four quarters around it, and carry for four
 /// heights of the mast what hides most.
-Plane seen_of_ball(const Plane& height, const Ball& lamp, int slices, std::stop_token stop = {},
-                   const Surroundings& around = {});
+Plane seen_of_ball(const Plane& height, const Ball& lamp, int slices, const Surroundings& around = {});
 
 } // namespace bathylux

@@ -9,8 +9,8 @@ namespace bathylux {
 
 enum class Falloff { square, linear, none };
 inline constexpr std::array<std::string_view, 3> falloff_names{"square", "linear", "none"};
-inline constexpr std::array<std::string_view, 3> falloff_words{"with the square of the distance",
-                                                               "with the distance", "not at all"};
+inline constexpr std::array<std::string_view, 3> falloff_words{"by distance squared", "by distance",
+                                                               "not at all"};
 
 // What several kinds of light have in common, told once.
 

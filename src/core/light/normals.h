@@ -1,6 +1,5 @@
 #pragma once
 #include <array>
-#include <stop_token>
 
 #include "core/field/plane.h"
 
@@ -9,8 +8,7 @@ namespace bathylux {
 /// Unit normals (x right, y up, z towards the viewer) of a height field: n ∝ (−∂h/∂x, +∂h/∂y_down, 1), by
 /// central differences. `height` is in canvas px and covers `have`; neighbours past its edge are what
 /// `edge` says (`none` holds the nearest). `per_px`: samples per canvas px (the scale).
-std::array<Plane, 3> normals(const Field& height, Region have, Region wanted, float per_px, Edge edge,
-                             std::stop_token stop = {});
+std::array<Plane, 3> normals(const Field& height, Region have, Region wanted, float per_px, Edge edge);
 
 /// One row of the same. `row` and its neighbours may be read from −1 to width; outputs are written up to
 /// the next multiple of 16.

@@ -17,11 +17,20 @@ constexpr Levels sky_levels{9, {-1.7f, -0.3f, -0.05f, 0.12f, 0.3f, 0.52f, 0.8f, 
 } // namespace
 
 Plane occlusion(const Field& height, Region region, float per_px, Edge edge, const Sky& sky,
-                std::stop_token stop, const Surroundings& around) {
+                const Surroundings& around) {
     const int w = region.width(), h = region.height();
     if (height.is_constant()) return Plane(w, h, 1.0f);
     const bool repeat = edge == Edge::repeat;
-    auto n = normals(height, region, region, per_px, edge, stop);
+    // How the surface rises along x and y (downwards), and its normal's z.
+    auto ground = normals(height, region, region, per_px, edge);
+    parallel_rows(0, h, [&](int y) {
+        float *gx = ground[0].row(y), *gy = ground[1].row(y);
+        const float* nz = ground[2].row(y);
+        for (int x = 0; x < w; ++x) {
+            const float inverse = 1 / nz[x];
+            gx[x] *= -inverse, gy[x] *= inverse;
+        }
+    });
     Plane held;
     const Plane& heights = upright(height.plane(), per_px, held);
     Horizons horizons(heights, repeat, around);
@@ -29,21 +38,20 @@ Plane occlusion(const Field& height, Region region, float per_px, Edge edge, con
     // First the azimuths that are swept along the columns, then, all of it turned, those along the rows.
     for (const bool across : {false, true}) {
         const auto turn = [](Plane& p) { p = transposed(p); };
-        if (across) turn(out), std::for_each(n.begin(), n.end(), turn);
+        if (across) turn(out), std::for_each(ground.begin(), ground.end(), turn);
         for (int i = 0; i < sky.azimuths; ++i) {
             const double azimuth = 2 * std::numbers::pi * (i + 0.5) / sky.azimuths;
             const double dx = std::cos(azimuth), dy = -std::sin(azimuth); // y down; towards what is looked at
             if ((sky.radius <= 0 && Horizons::turned(dx, dy)) != across) continue;
             const auto add = [&](int y, int x, int count, const float* s) {
-                add_sky(s, n[0].row(y) + x, n[1].row(y) + x, n[2].row(y) + x, count, static_cast<float>(dx),
-                        static_cast<float>(dy), out.row(y) + x);
+                add_sky(s, ground[0].row(y) + x, ground[1].row(y) + x, ground[2].row(y) + x, count,
+                        static_cast<float>(dx), static_cast<float>(dy), out.row(y) + x);
             };
             if (sky.radius > 0) {
-                const Plane slopes = horizons_within(heights, dx, dy, repeat, sky.radius, stop);
-                parallel_rows(
-                    0, h, [&](int y) { add(y, 0, w, slopes.row(y)); }, stop);
+                const Plane slopes = horizons_within(heights, dx, dy, repeat, sky.radius);
+                parallel_rows(0, h, [&](int y) { add(y, 0, w, slopes.row(y)); });
             } else
-                horizons.sweep(dx, dy, sky_levels, add, stop, 2);
+                horizons.sweep(dx, dy, sky_levels, add, 2);
         }
         if (across) turn(out);
     }

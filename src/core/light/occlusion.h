@@ -1,5 +1,4 @@
 #pragma once
-#include <stop_token>
 
 #include "core/field/plane.h"
 #include "core/light/beyond.h"
@@ -21,6 +20,6 @@ struct Sky {
 ///
 /// The relief may be a window of a larger one (`around`, whose heights are device px).
 Plane occlusion(const Field& height, Region region, float per_px, Edge edge, const Sky& sky = {},
-                std::stop_token stop = {}, const Surroundings& around = {});
+                const Surroundings& around = {});
 
 } // namespace bathylux

@@ -60,23 +60,19 @@ constexpr int padded(int width) { return (width + 31) / 16 * 16; }
 
 } // namespace
 
-std::array<Plane, 3> normals(const Field& height, Region have, Region wanted, float per_px, Edge edge,
-                             std::stop_token stop) {
+std::array<Plane, 3> normals(const Field& height, Region have, Region wanted, float per_px, Edge edge) {
     const int w = wanted.width(), h = wanted.height();
     std::array<Plane, 3> n{Plane(w, h), Plane(w, h), Plane(w, h)};
-    parallel_blocks(
-        wanted.y0, wanted.y1, 16,
-        [&](int y0, int y1) {
-            PaddedRow above(w), row(w), below(w);
-            for (int y = y0; y < y1; ++y) {
-                const int i = y - wanted.y0;
-                normals_row(above.fill(height, have, wanted, y - 1, edge),
-                            row.fill(height, have, wanted, y, edge),
-                            below.fill(height, have, wanted, y + 1, edge), w, per_px, n[0].row(i),
-                            n[1].row(i), n[2].row(i));
-            }
-        },
-        stop);
+    parallel_blocks(wanted.y0, wanted.y1, 16, [&](int y0, int y1) {
+        PaddedRow above(w), row(w), below(w);
+        for (int y = y0; y < y1; ++y) {
+            const int i = y - wanted.y0;
+            normals_row(above.fill(height, have, wanted, y - 1, edge),
+                        row.fill(height, have, wanted, y, edge),
+                        below.fill(height, have, wanted, y + 1, edge), w, per_px, n[0].row(i), n[1].row(i),
+                        n[2].row(i));
+        }
+    });
     return n;
 }
 
@@ -106,17 +102,16 @@ bool hides_sky(const Lighting& lighting) {
     return lighting.counted.occlusion && (ambient || skies);
 }
 
-InTheWay in_the_way(const Field& height, Region region, float per_px, Edge edge, const Lighting& lighting,
-                    std::stop_token stop) {
+InTheWay in_the_way(const Field& height, Region region, float per_px, Edge edge, const Lighting& lighting) {
     InTheWay out{region, {}, {}};
     const auto throws = throw_shadow(lighting);
     for (std::size_t i = 0; i < throws.size(); ++i)
-        out.shadows.push_back(throws[i] ? std::make_shared<const Plane>(
-                                              shadow(height, region, per_px, edge, lighting.lamps[i], stop))
-                                        : nullptr);
+        out.shadows.push_back(
+            throws[i] ? std::make_shared<const Plane>(shadow(height, region, per_px, edge, lighting.lamps[i]))
+                      : nullptr);
     if (hides_sky(lighting))
         out.open = std::make_shared<const Plane>(
-            occlusion(height, region, per_px, edge, {16, lighting.occlusion_radius * per_px}, stop));
+            occlusion(height, region, per_px, edge, {16, lighting.occlusion_radius * per_px}));
     return out;
 }
 
@@ -188,14 +183,13 @@ void lay_over(const Lighting& lighting, const std::array<const float*, 3>& flat,
 } // namespace
 
 std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Edge edge,
-                           const Lighting& lighting, std::stop_token stop) {
-    const InTheWay way =
-        in_the_way(relief.height, relief.region, static_cast<float>(scale), edge, lighting, stop);
-    return shade(relief, wanted, scale, edge, lighting, way, stop);
+                           const Lighting& lighting) {
+    const InTheWay way = in_the_way(relief.height, relief.region, static_cast<float>(scale), edge, lighting);
+    return shade(relief, wanted, scale, edge, lighting, way);
 }
 
 std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Edge edge,
-                           const Lighting& lighting, const InTheWay& way, std::stop_token stop) {
+                           const Lighting& lighting, const InTheWay& way) {
     const int w = wanted.width(), h = wanted.height();
     std::array<Plane, 3> out{Plane(w, h), Plane(w, h), Plane(w, h)};
     const auto per_px = static_cast<float>(scale), step = static_cast<float>(1 / scale);
@@ -208,90 +202,84 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
     const auto plain = [](const Field& f, float value) { return f.is_constant() && f.constant() == value; };
     const bool dull = plain(relief.specular, 1), coated = !plain(relief.coat, 0),
                soft = !plain(relief.sheen, 0);
-    parallel_blocks(
-        wanted.y0, wanted.y1, 16,
-        [&](int y0, int y1) {
-            PaddedRow sky_row(w);
-            std::vector<PaddedRow> seen_rows(way.shadows.size(), PaddedRow(w));
-            PaddedRow above(w), row(w), below(w), cover(w), red(w), green(w), blue(w);
-            std::vector<PaddedRow> material(8, PaddedRow(w));
-            std::vector<float> nx(padded(w)), ny(padded(w)), nz(padded(w));
-            std::array<std::vector<float>, 3> from_skies, from_skies_flat;
-            for (auto* v : {&from_skies, &from_skies_flat})
-                for (auto& c : *v) c.resize(padded(w));
-            for (int y = y0; y < y1; ++y) {
-                ShadeRow s;
-                s.width = w;
-                s.x = (static_cast<float>(wanted.x0) + 0.5f) * step;
-                s.y = (static_cast<float>(y) + 0.5f) * step;
-                s.step = step;
-                s.height = row.fill(relief.height, have, wanted, y, edge);
-                normals_row(above.fill(relief.height, have, wanted, y - 1, edge), s.height,
-                            below.fill(relief.height, have, wanted, y + 1, edge), w, per_px, nx.data(),
-                            ny.data(), nz.data());
-                s.nx = nx.data(), s.ny = ny.data(), s.nz = nz.data();
-                const auto rows_of = [&](int i, const Field& f) {
-                    return material[i].view(f, have, wanted, y);
-                };
-                s.material.roughness = rows_of(0, relief.roughness);
-                s.material.metallic = rows_of(1, relief.metallic);
-                if (!dull) s.material.specular = rows_of(2, relief.specular);
-                if (coated)
-                    s.material.coat = rows_of(3, relief.coat),
-                    s.material.coat_roughness = rows_of(4, relief.coat_roughness);
-                if (soft)
-                    s.material.sheen = rows_of(5, relief.sheen),
-                    s.material.sheen_roughness = rows_of(6, relief.sheen_roughness),
-                    s.material.sheen_tint = rows_of(7, relief.sheen_tint);
-                const int i = y - wanted.y0;
-                s.out = {out[0].row(i), out[1].row(i), out[2].row(i)};
-                const auto aligned = [&](const std::shared_ptr<const Plane>& from,
-                                         PaddedRow& held) -> float* {
-                    if (!from) return nullptr;
-                    return held.copy(from->row(y - way.region.y0) + (wanted.x0 - way.region.x0), w);
-                };
-                for (std::size_t l = 0; l < way.shadows.size(); ++l)
-                    s.seen.push_back(aligned(way.shadows[l], seen_rows[l]));
-                float* open = aligned(way.open, sky_row);
-                // Straight colour; premultiplied again in the end.
-                const float* a = opaque ? nullptr : cover.view(relief.coverage, have, wanted, y);
-                if (opaque) {
-                    s.material.base = {red.view(relief.color[0], have, wanted, y),
-                                       green.view(relief.color[1], have, wanted, y),
-                                       blue.view(relief.color[2], have, wanted, y)};
-                } else {
-                    float* base[3] = {red.fill(relief.color[0], have, wanted, y, edge),
-                                      green.fill(relief.color[1], have, wanted, y, edge),
-                                      blue.fill(relief.color[2], have, wanted, y, edge)};
-                    for (int x = 0; x < w; ++x)
-                        if (a[x] != 1) {
-                            const float k = a[x] > 0 ? 1 / a[x] : 0;
-                            for (float* b : base) b[x] *= k;
-                        }
-                    s.material.base = {base[0], base[1], base[2]};
-                }
-                if (skies) {
-                    light_of_skies(s, lighting, open, false, from_skies);
-                    s.from_skies = {from_skies[0].data(), from_skies[1].data(), from_skies[2].data()};
-                }
-                if (skies_flat) {
-                    light_of_skies(s, lighting, nullptr, true, from_skies_flat);
-                    s.from_skies_flat = {from_skies_flat[0].data(), from_skies_flat[1].data(),
-                                         from_skies_flat[2].data()};
-                }
-                if (open && lighting.occlusion) {
-                    for (int x = 0; x < w; ++x) open[x] = 1 - lighting.occlusion_strength * (1 - open[x]);
-                    s.sky = open;
-                }
-                shade_row(s, lighting);
-                if (laid_over) lay_over(lighting, s.material.base, s.out, w);
-                if (!opaque)
-                    for (int x = 0; x < w; ++x)
-                        if (a[x] != 1)
-                            for (float* o : s.out) o[x] *= a[x];
+    parallel_blocks(wanted.y0, wanted.y1, 16, [&](int y0, int y1) {
+        PaddedRow sky_row(w);
+        std::vector<PaddedRow> seen_rows(way.shadows.size(), PaddedRow(w));
+        PaddedRow above(w), row(w), below(w), cover(w), red(w), green(w), blue(w);
+        std::vector<PaddedRow> material(8, PaddedRow(w));
+        std::vector<float> nx(padded(w)), ny(padded(w)), nz(padded(w));
+        std::array<std::vector<float>, 3> from_skies, from_skies_flat;
+        for (auto* v : {&from_skies, &from_skies_flat})
+            for (auto& c : *v) c.resize(padded(w));
+        for (int y = y0; y < y1; ++y) {
+            ShadeRow s;
+            s.width = w;
+            s.x = (static_cast<float>(wanted.x0) + 0.5f) * step;
+            s.y = (static_cast<float>(y) + 0.5f) * step;
+            s.step = step;
+            s.height = row.fill(relief.height, have, wanted, y, edge);
+            normals_row(above.fill(relief.height, have, wanted, y - 1, edge), s.height,
+                        below.fill(relief.height, have, wanted, y + 1, edge), w, per_px, nx.data(), ny.data(),
+                        nz.data());
+            s.nx = nx.data(), s.ny = ny.data(), s.nz = nz.data();
+            const auto rows_of = [&](int i, const Field& f) { return material[i].view(f, have, wanted, y); };
+            s.material.roughness = rows_of(0, relief.roughness);
+            s.material.metallic = rows_of(1, relief.metallic);
+            if (!dull) s.material.specular = rows_of(2, relief.specular);
+            if (coated)
+                s.material.coat = rows_of(3, relief.coat),
+                s.material.coat_roughness = rows_of(4, relief.coat_roughness);
+            if (soft)
+                s.material.sheen = rows_of(5, relief.sheen),
+                s.material.sheen_roughness = rows_of(6, relief.sheen_roughness),
+                s.material.sheen_tint = rows_of(7, relief.sheen_tint);
+            const int i = y - wanted.y0;
+            s.out = {out[0].row(i), out[1].row(i), out[2].row(i)};
+            const auto aligned = [&](const std::shared_ptr<const Plane>& from, PaddedRow& held) -> float* {
+                if (!from) return nullptr;
+                return held.copy(from->row(y - way.region.y0) + (wanted.x0 - way.region.x0), w);
+            };
+            for (std::size_t l = 0; l < way.shadows.size(); ++l)
+                s.seen.push_back(aligned(way.shadows[l], seen_rows[l]));
+            float* open = aligned(way.open, sky_row);
+            // Straight colour; premultiplied again in the end.
+            const float* a = opaque ? nullptr : cover.view(relief.coverage, have, wanted, y);
+            if (opaque) {
+                s.material.base = {red.view(relief.color[0], have, wanted, y),
+                                   green.view(relief.color[1], have, wanted, y),
+                                   blue.view(relief.color[2], have, wanted, y)};
+            } else {
+                float* base[3] = {red.fill(relief.color[0], have, wanted, y, edge),
+                                  green.fill(relief.color[1], have, wanted, y, edge),
+                                  blue.fill(relief.color[2], have, wanted, y, edge)};
+                for (int x = 0; x < w; ++x)
+                    if (a[x] != 1) {
+                        const float k = a[x] > 0 ? 1 / a[x] : 0;
+                        for (float* b : base) b[x] *= k;
+                    }
+                s.material.base = {base[0], base[1], base[2]};
             }
-        },
-        stop);
+            if (skies) {
+                light_of_skies(s, lighting, open, false, from_skies);
+                s.from_skies = {from_skies[0].data(), from_skies[1].data(), from_skies[2].data()};
+            }
+            if (skies_flat) {
+                light_of_skies(s, lighting, nullptr, true, from_skies_flat);
+                s.from_skies_flat = {from_skies_flat[0].data(), from_skies_flat[1].data(),
+                                     from_skies_flat[2].data()};
+            }
+            if (open && lighting.occlusion) {
+                for (int x = 0; x < w; ++x) open[x] = 1 - lighting.occlusion_strength * (1 - open[x]);
+                s.sky = open;
+            }
+            shade_row(s, lighting);
+            if (laid_over) lay_over(lighting, s.material.base, s.out, w);
+            if (!opaque)
+                for (int x = 0; x < w; ++x)
+                    if (a[x] != 1)
+                        for (float* o : s.out) o[x] *= a[x];
+        }
+    });
     return out;
 }
 

@@ -2,7 +2,6 @@
 #include <array>
 #include <memory>
 #include <span>
-#include <stop_token>
 
 #include "core/colour/blend.h"
 #include "core/light/lamp.h"
@@ -93,17 +92,16 @@ struct InTheWay {
 std::vector<bool> throw_shadow(const Lighting& lighting);
 bool hides_sky(const Lighting& lighting);
 /// The same of a height field by itself, over all of it.
-InTheWay in_the_way(const Field& height, Region region, float per_px, Edge edge, const Lighting& lighting,
-                    std::stop_token stop = {});
+InTheWay in_the_way(const Field& height, Region region, float per_px, Edge edge, const Lighting& lighting);
 
 /// Lights a bundle whose region covers `wanted` and, where there is more canvas, a pixel around it.
 /// Gives linear colour premultiplied by coverage; coverage itself is untouched. `scale`: device px per
 /// canvas px. `way` covers `wanted`. Nothing is rolled off.
 std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Edge edge,
-                           const Lighting& lighting, const InTheWay& way, std::stop_token stop = {});
+                           const Lighting& lighting, const InTheWay& way);
 /// The same where nothing beyond `relief` stands in the way.
 std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Edge edge,
-                           const Lighting& lighting, std::stop_token stop = {});
+                           const Lighting& lighting);
 
 /// Lays the bodies of lights that are shown over a lit picture of `wanted`, seen from above: discs and bars
 /// as bright as a white surface lit straight on at their reach. What stands higher than a light hides it.

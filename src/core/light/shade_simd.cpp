@@ -13,9 +13,9 @@
 HWY_BEFORE_NAMESPACE();
 namespace bathylux::HWY_NAMESPACE {
 
-// Nothing is fused and no approximation of the processor's own is used: every instruction set gives the
-// same pixels. Roots and divisions have a unit of their own beside the multipliers; two roots and a division
-// a light keep both about equally busy, a third root goes by Newton's method.
+// No approximation of the processor's own is used: every instruction set gives the same pixels. Roots and
+// divisions have a unit of their own beside the multipliers; two roots and a division a light keep both about
+// equally busy, a third root goes by Newton's method.
 
 void NormalsRow(const float* above, const float* row, const float* below, int width, float per_px, float* nx,
                 float* ny, float* nz) {
@@ -25,9 +25,9 @@ void NormalsRow(const float* above, const float* row, const float* below, int wi
         const auto gx = hn::Mul(half, hn::Sub(hn::LoadU(d, row + x - 1), hn::LoadU(d, row + x + 1)));
         const auto gy = hn::Mul(half, hn::Sub(hn::LoadU(d, below + x), hn::LoadU(d, above + x)));
         // One more step: normals are exported, not only looked at.
-        const auto x2 = hn::Add(hn::Add(hn::Mul(gx, gx), hn::Mul(gy, gy)), one);
+        const auto x2 = hn::Add(Fused(d, gy, gy, hn::Mul(gx, gx)), one);
         auto k = InverseSqrt(d, x2);
-        k = hn::Mul(k, hn::Sub(hn::Set(d, 1.5f), hn::Mul(hn::Mul(hn::Set(d, 0.5f), x2), hn::Mul(k, k))));
+        k = hn::Mul(k, Less(d, hn::Mul(hn::Set(d, 0.5f), x2), hn::Mul(k, k), hn::Set(d, 1.5f)));
         hn::StoreU(hn::Mul(gx, k), d, nx + x);
         hn::StoreU(hn::Mul(gy, k), d, ny + x);
         hn::StoreU(k, d, nz + x);
@@ -60,14 +60,14 @@ HWY_INLINE Lobe MakeLobe(D d, V a2, V nz) {
     Lobe out;
     out.a2 = a2;
     out.one_minus_a2 = hn::Sub(hn::Set(d, 1.0f), a2);
-    out.visible_v = hn::Sqrt(hn::Add(hn::Mul(hn::Mul(nz, nz), out.one_minus_a2), a2));
+    out.visible_v = hn::Sqrt(Fused(d, hn::Mul(nz, nz), out.one_minus_a2, a2));
     return out;
 }
 
 /// The lobe of a light that covers a disc of angular radius δ: the half vector moves by δ ÷ 2, and a disc's
 /// spread is somewhat less than its radius.
 HWY_INLINE Lobe Widened(D d, const Lobe& lobe, V nz, V delta2) {
-    return MakeLobe(d, hn::Min(hn::Set(d, 1.0f), hn::Add(lobe.a2, hn::Mul(hn::Set(d, 0.2f), delta2))), nz);
+    return MakeLobe(d, hn::Min(hn::Set(d, 1.0f), Fused(d, hn::Set(d, 0.2f), delta2, lobe.a2)), nz);
 }
 
 /// What all lobes want to know of a direction to a light.
@@ -77,15 +77,15 @@ struct Toward {
 HWY_INLINE Toward Look(D d, const Facing& n, V lx, V ly, V lz) {
     const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f);
     Toward t;
-    t.ndl = hn::Max(zero, hn::Add(hn::Add(hn::Mul(n.nx, lx), hn::Mul(n.ny, ly)), hn::Mul(n.nz, lz)));
+    t.ndl = hn::Max(zero, Fused(d, n.nz, lz, Fused(d, n.ny, ly, hn::Mul(n.nx, lx))));
     const auto hz = hn::Add(lz, one);
     t.h2 = hn::Max(hn::Add(hz, hz), hn::Set(d, 1e-12f)); // |l + v|² = 2 + 2 lz
     const auto vdh = hn::Mul(hn::Set(d, 0.5f), hn::Sqrt(t.h2));
     t.ndh = hn::Add(t.ndl, n.nz);
-    const auto cx = hn::Sub(hn::Mul(n.ny, hz), hn::Mul(n.nz, ly));
-    const auto cy = hn::Sub(hn::Mul(n.nz, lx), hn::Mul(n.nx, hz));
-    const auto cz = hn::Sub(hn::Mul(n.nx, ly), hn::Mul(n.ny, lx));
-    t.cross2 = hn::Add(hn::Add(hn::Mul(cx, cx), hn::Mul(cy, cy)), hn::Mul(cz, cz));
+    const auto cx = Less(d, n.nz, ly, hn::Mul(n.ny, hz));
+    const auto cy = Less(d, n.nx, hz, hn::Mul(n.nz, lx));
+    const auto cz = Less(d, n.ny, lx, hn::Mul(n.nx, ly));
+    t.cross2 = Fused(d, cz, cz, Fused(d, cy, cy, hn::Mul(cx, cx)));
     const auto w = hn::Sub(one, hn::Min(vdh, one));
     const auto w2 = hn::Mul(w, w);
     t.w5 = hn::Mul(hn::Mul(w2, w2), w);
@@ -95,11 +95,10 @@ HWY_INLINE Toward Look(D d, const Facing& n, V lx, V ly, V lz) {
 /// D V n·l.
 HWY_INLINE V Shine(D d, const Lobe& lobe, const Toward& l, V nz) {
     // n·h² (α² − 1) + 1 = (α² (n·H)² + |n × H|²) ÷ |H|², without the cancellation of the left side.
-    const auto t = hn::Max(hn::Add(hn::Mul(lobe.a2, hn::Mul(l.ndh, l.ndh)), l.cross2), hn::Set(d, 1e-9f));
-    const auto visible_l2 = hn::Add(hn::Mul(hn::Mul(l.ndl, l.ndl), lobe.one_minus_a2), lobe.a2);
+    const auto t = hn::Max(Fused(d, lobe.a2, hn::Mul(l.ndh, l.ndh), l.cross2), hn::Set(d, 1e-9f));
+    const auto visible_l2 = Fused(d, hn::Mul(l.ndl, l.ndl), lobe.one_minus_a2, lobe.a2);
     const auto visible_l = hn::Sqrt(visible_l2);
-    const auto smith =
-        hn::Max(hn::Add(hn::Mul(l.ndl, lobe.visible_v), hn::Mul(nz, visible_l)), hn::Set(d, 1e-9f));
+    const auto smith = hn::Max(Fused(d, nz, visible_l, hn::Mul(l.ndl, lobe.visible_v)), hn::Set(d, 1e-9f));
     // α² |H|⁴ ÷ (π t²) × 0.5 ÷ smith × n·l: one division.
     constexpr float half_over_pi = 0.15915494309f;
     return hn::Div(hn::Mul(hn::Mul(hn::Mul(lobe.a2, hn::Set(d, half_over_pi)), hn::Mul(l.h2, l.h2)), l.ndl),
@@ -115,7 +114,7 @@ HWY_INLINE V Soft(D d, const Material& m, const Toward& l, V nz) {
     constexpr float one_over_two_pi = 0.15915494309f;
     const auto lobe =
         hn::Mul(hn::Mul(hn::Add(hn::Set(d, 2.0f), m.sheen_power), hn::Set(d, one_over_two_pi)), power);
-    const auto seen = hn::Mul(hn::Set(d, 4.0f), hn::Sub(hn::Add(l.ndl, nz), hn::Mul(l.ndl, nz)));
+    const auto seen = hn::Mul(hn::Set(d, 4.0f), Less(d, l.ndl, nz, hn::Add(l.ndl, nz)));
     return hn::Div(hn::Mul(lobe, l.ndl), hn::Max(seen, hn::Set(d, 1e-6f)));
 }
 
@@ -126,18 +125,18 @@ HWY_INLINE void AddLobes(D d, const Material& m, const Facing& n, const Toward& 
                          const float* power, V* sum) {
     const auto soft = kRich ? Soft(d, m, l, n.nz) : dv;
     for (int c = 0; c < 3; ++c) {
-        const auto f = hn::Add(m.f0[c], hn::Mul(m.rise[c], l.w5));
+        const auto f = Fused(d, m.rise[c], l.w5, m.f0[c]);
         auto out = hn::Mul(f, dv);
         if (kMatte) {
             // (1 − F) diffuse n·l + F D V n·l, with one product less.
             const auto diffuse = hn::Mul(m.diffuse[c], l.ndl);
-            out = hn::Add(diffuse, hn::Mul(f, hn::Sub(dv, diffuse)));
+            out = Fused(d, f, hn::Sub(dv, diffuse), diffuse);
         }
         if (kRich) {
-            out = hn::Add(hn::Mul(out, m.under_sheen), hn::Mul(hn::Mul(m.sheen[c], soft), m.shine));
-            out = hn::Add(hn::Mul(out, m.under_coat), hn::Mul(m.coat, coat));
+            out = Fused(d, hn::Mul(m.sheen[c], soft), m.shine, hn::Mul(out, m.under_sheen));
+            out = Fused(d, m.coat, coat, hn::Mul(out, m.under_coat));
         }
-        sum[c] = hn::Add(sum[c], hn::Mul(hn::Mul(hn::Set(d, power[c]), scale), out));
+        sum[c] = Fused(d, hn::Mul(hn::Set(d, power[c]), scale), out, sum[c]);
     }
 }
 
@@ -181,15 +180,15 @@ HWY_INLINE void AddAlong(D d, const Material& m, const Facing& n, const Bar& bar
     const auto middle = hn::Mul(hn::Set(d, 0.5f), hn::Add(from, to)),
                reach = hn::Mul(hn::Set(d, 0.5f), hn::Sub(to, from));
     for (int i = 0; i < kCount; ++i) {
-        const auto tangent = Tangent(d, hn::Add(middle, hn::Mul(hn::Set(d, nodes[i]), reach)));
-        const auto s = hn::Add(at, hn::Mul(width, tangent));
+        const auto tangent = Tangent(d, Fused(d, hn::Set(d, nodes[i]), reach, middle));
+        const auto s = Fused(d, width, tangent, at);
         // ds = width (1 + tan²) dθ, ÷ the length.
-        auto share = hn::Mul(hn::Mul(width, hn::Add(one, hn::Mul(tangent, tangent))),
+        auto share = hn::Mul(hn::Mul(width, Fused(d, tangent, tangent, one)),
                              hn::Mul(reach, hn::Set(d, weights[i] * 0.5f / lamp.half_length)));
-        const auto dx = hn::Add(bar.x, hn::Mul(s, hn::Set(d, lamp.along[0])));
-        const auto dy = hn::Add(bar.y, hn::Mul(s, hn::Set(d, lamp.along[1])));
-        const auto d2 = hn::Max(hn::Add(hn::Add(hn::Mul(dx, dx), hn::Mul(dy, dy)), hn::Mul(bar.z, bar.z)),
-                                hn::Set(d, 1e-12f));
+        const auto dx = Fused(d, s, hn::Set(d, lamp.along[0]), bar.x);
+        const auto dy = Fused(d, s, hn::Set(d, lamp.along[1]), bar.y);
+        const auto d2 =
+            hn::Max(Fused(d, bar.z, bar.z, Fused(d, dy, dy, hn::Mul(dx, dx))), hn::Set(d, 1e-12f));
         const auto inverse = InverseSqrt(d, d2);
         if (lamp.falloff != Falloff::none) {
             const auto k = hn::Mul(hn::Set(d, lamp.distance), inverse);
@@ -217,33 +216,33 @@ HWY_INLINE void AddStrip(D d, const Material& m, const Facing& n, const Lamp& la
     const Bar bar{lamp, x, y, z};
     const auto one = hn::Set(d, 1.0f);
     const auto ux = hn::Set(d, lamp.along[0]), uy = hn::Set(d, lamp.along[1]);
-    const auto r2 = hn::Add(hn::Add(hn::Mul(x, x), hn::Mul(y, y)), hn::Mul(z, z));
-    const auto along = hn::Add(hn::Mul(x, ux), hn::Mul(y, uy));
+    const auto r2 = Fused(d, z, z, Fused(d, y, y, hn::Mul(x, x)));
+    const auto along = Fused(d, y, uy, hn::Mul(x, ux));
     // Diffuse light: about the foot, as wide as the strip is away.
     const auto foot = hn::Neg(along);
-    const auto away = hn::Sqrt(hn::Max(hn::Sub(r2, hn::Mul(along, along)), hn::Set(d, 1.0f)));
+    const auto away = hn::Sqrt(hn::Max(Less(d, along, along, r2), hn::Set(d, 1.0f)));
     AddAlong<kRich, 4, true>(d, m, n, bar, foot, away, seen, nodes4, weights4, sum);
     // Highlights: about the place nearest to the mirrored view r = 2 (n·v) n − v (Karis 2013), as wide as the
     // lobe.
     const auto rx = hn::Mul(hn::Add(n.nz, n.nz), n.nx), ry = hn::Mul(hn::Add(n.nz, n.nz), n.ny),
                rz = hn::Sub(hn::Mul(hn::Add(n.nz, n.nz), n.nz), one);
-    const auto ru = hn::Add(hn::Mul(rx, ux), hn::Mul(ry, uy));
-    const auto rc = hn::Add(hn::Add(hn::Mul(rx, x), hn::Mul(ry, y)), hn::Mul(rz, z));
-    const auto across = hn::Max(hn::Sub(one, hn::Mul(ru, ru)), hn::Set(d, 1e-3f));
+    const auto ru = Fused(d, ry, uy, hn::Mul(rx, ux));
+    const auto rc = Fused(d, rz, z, Fused(d, ry, y, hn::Mul(rx, x)));
+    const auto across = hn::Max(Less(d, ru, ru, one), hn::Set(d, 1e-3f));
     const auto half = hn::Set(d, lamp.half_length);
     const auto mirror =
         hn::Min(half, hn::Max(hn::Neg(half), hn::Div(hn::Sub(hn::Mul(rc, ru), along), across)));
-    const auto px = hn::Add(x, hn::Mul(mirror, ux)), py = hn::Add(y, hn::Mul(mirror, uy));
-    const auto p2 = hn::Add(hn::Add(hn::Mul(px, px), hn::Mul(py, py)), hn::Mul(z, z));
+    const auto px = Fused(d, mirror, ux, x), py = Fused(d, mirror, uy, y);
+    const auto p2 = Fused(d, z, z, Fused(d, py, py, hn::Mul(px, px)));
     const auto distance = hn::Sqrt(hn::Max(p2, hn::Set(d, 1.0f)));
     const auto radius = hn::Set(d, 0.5f * lamp.size);
     auto a2 = m.lobe.a2;
     if (kRich) a2 = hn::IfThenElse(hn::Gt(m.coat, hn::Zero(d)), hn::Min(a2, m.coat_lobe.a2), a2);
-    const auto lobe = hn::Add(hn::Mul(hn::Set(d, 2.0f), hn::Mul(hn::Sqrt(a2), distance)), radius);
-    const auto off2 = hn::Sub(r2, hn::Mul(rc, rc)); // how far the mirrored view passes by
+    const auto lobe = Fused(d, hn::Set(d, 2.0f), hn::Mul(hn::Sqrt(a2), distance), radius);
+    const auto off2 = Less(d, rc, rc, r2); // how far the mirrored view passes by
     const auto beside = hn::Sqrt(hn::Max(hn::Min(off2, p2), hn::Zero(d)));
     const auto width =
-        hn::Max(hn::Add(hn::Mul(hn::Set(d, 0.25f), hn::Min(beside, distance)), lobe), hn::Set(d, 0.5f));
+        hn::Max(Fused(d, hn::Set(d, 0.25f), hn::Min(beside, distance), lobe), hn::Set(d, 0.5f));
     AddAlong<kRich, 8, false>(d, m, n, bar, mirror, width, seen, nodes8, weights8, sum);
 }
 
@@ -259,21 +258,21 @@ HWY_INLINE Material MakeMaterial(D d, const MaterialRow& row, int x, V nz, const
     const auto not_metal = hn::Sub(one, metal);
     const auto specular = row.specular ? hn::LoadU(d, row.specular + x) : one;
     const auto plain = hn::Mul(hn::Mul(hn::Set(d, 0.04f), not_metal), specular);
-    const auto f90 = hn::Add(hn::Mul(not_metal, specular), metal);
+    const auto f90 = Fused(d, not_metal, specular, metal);
     const auto matte = hn::Set(d, counted.diffuse ? inverse_pi : 0.0f);
     m.shine = counted.highlights ? one : zero;
     m.whole = counted.highlights;
     for (int c = 0; c < 3; ++c) {
-        m.f0[c] = hn::Add(plain, hn::Mul(base[c], metal));
+        m.f0[c] = Fused(d, base[c], metal, plain);
         m.rise[c] = hn::Sub(f90, m.f0[c]);
         m.diffuse[c] = hn::Mul(hn::Mul(base[c], not_metal), matte);
     }
     if (!kRich) return m;
     // The coat's Fresnel is that of the view: 0.04 + 0.96 (1 − n·v)⁵.
     const auto w = hn::Sub(one, nz), w2 = hn::Mul(w, w), w5 = hn::Mul(hn::Mul(w2, w2), w);
-    m.coat = row.coat ? hn::Mul(hn::LoadU(d, row.coat + x),
-                                hn::Add(hn::Set(d, 0.04f), hn::Mul(hn::Set(d, 0.96f), w5)))
-                      : zero;
+    m.coat = row.coat
+                 ? hn::Mul(hn::LoadU(d, row.coat + x), Fused(d, hn::Set(d, 0.96f), w5, hn::Set(d, 0.04f)))
+                 : zero;
     m.under_coat = hn::Sub(one, m.coat);
     const auto coat_rough = row.coat_roughness ? hn::LoadU(d, row.coat_roughness + x) : zero;
     const auto coat_alpha = hn::Max(hn::Mul(coat_rough, coat_rough), hn::Set(d, least_alpha));
@@ -282,7 +281,7 @@ HWY_INLINE Material MakeMaterial(D d, const MaterialRow& row, int x, V nz, const
     const auto tint = row.sheen_tint ? hn::LoadU(d, row.sheen_tint + x) : zero;
     auto most = zero;
     for (int c = 0; c < 3; ++c) {
-        m.sheen[c] = hn::Mul(sheen, hn::Add(one, hn::Mul(tint, hn::Sub(base[c], one))));
+        m.sheen[c] = hn::Mul(sheen, Fused(d, tint, hn::Sub(base[c], one), one));
         most = hn::Max(most, m.sheen[c]);
     }
     const auto sheen_rough = row.sheen_roughness ? hn::LoadU(d, row.sheen_roughness + x) : hn::Set(d, 0.5f);
@@ -311,8 +310,7 @@ template <bool kRich> HWY_INLINE void ShadeRowOf(const ShadeRow& row, const Ligh
         // Flat ground is lit by all there is, whatever is counted.
         Material whole = m;
         if (lighting.keep_flat_color) whole = MakeMaterial<kRich>(d, row.material, x, one, base, Counted{});
-        const auto px =
-            hn::Add(hn::Set(d, row.x), hn::Mul(hn::Iota(d, static_cast<float>(x)), hn::Set(d, row.step)));
+        const auto px = Fused(d, hn::Iota(d, static_cast<float>(x)), hn::Set(d, row.step), hn::Set(d, row.x));
         const auto py = hn::Set(d, row.y);
         V sum[3] = {zero, zero, zero}, flat[3] = {zero, zero, zero};
         const Facing level{zero, zero, one};
@@ -334,8 +332,8 @@ template <bool kRich> HWY_INLINE void ShadeRowOf(const ShadeRow& row, const Ligh
                         AddStrip<kRich>(d, whole, level, lamp, dx, dy, dz, one, flat);
                     continue;
                 }
-                const auto d2 = hn::Max(hn::Add(hn::Add(hn::Mul(dx, dx), hn::Mul(dy, dy)), hn::Mul(dz, dz)),
-                                        hn::Set(d, 1e-12f));
+                const auto d2 =
+                    hn::Max(Fused(d, dz, dz, Fused(d, dy, dy, hn::Mul(dx, dx))), hn::Set(d, 1e-12f));
                 const auto inverse = InverseSqrt(d, d2);
                 lx = hn::Mul(dx, inverse), ly = hn::Mul(dy, inverse), lz = hn::Mul(dz, inverse);
                 if (lamp.size > 0) {
@@ -348,12 +346,12 @@ template <bool kRich> HWY_INLINE void ShadeRowOf(const ShadeRow& row, const Ligh
                 }
                 if (lamp.cone) {
                     // l points to the lamp, its axis away from it.
-                    const auto cosine = hn::Neg(hn::Add(
-                        hn::Add(hn::Mul(lx, hn::Set(d, lamp.axis[0])), hn::Mul(ly, hn::Set(d, lamp.axis[1]))),
-                        hn::Mul(lz, hn::Set(d, lamp.axis[2]))));
+                    const auto cosine = hn::Neg(
+                        Fused(d, lz, hn::Set(d, lamp.axis[2]),
+                              Fused(d, ly, hn::Set(d, lamp.axis[1]), hn::Mul(lx, hn::Set(d, lamp.axis[0])))));
                     const auto share =
-                        hn::Min(one, hn::Max(zero, hn::Add(hn::Mul(cosine, hn::Set(d, lamp.cone_scale)),
-                                                           hn::Set(d, lamp.cone_offset))));
+                        hn::Min(one, hn::Max(zero, Fused(d, cosine, hn::Set(d, lamp.cone_scale),
+                                                         hn::Set(d, lamp.cone_offset))));
                     scale = hn::Mul(scale, hn::Mul(share, share));
                 }
             }
@@ -376,7 +374,7 @@ template <bool kRich> HWY_INLINE void ShadeRowOf(const ShadeRow& row, const Ligh
             } else {
                 out = hn::Mul(sum[c], hn::Set(d, lighting.exposure));
                 if (counted.ambient)
-                    out = hn::Add(out, hn::Mul(hn::Mul(base[c], hn::Set(d, lighting.ambient[c])), sky));
+                    out = Fused(d, hn::Mul(base[c], hn::Set(d, lighting.ambient[c])), sky, out);
             }
             hn::StoreU(out, d, row.out[c] + x);
         }

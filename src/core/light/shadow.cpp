@@ -42,7 +42,7 @@ double reach_of_shadow(const Lamp& lamp, float per_px, float lowest, float highe
 }
 
 Plane shadow(const Field& height, Region region, float per_px, Edge edge, const Lamp& lamp,
-             std::stop_token stop, const Surroundings& around) {
+             const Surroundings& around) {
     const int w = region.width(), h = region.height();
     if (height.is_constant()) return Plane(w, h, 1.0f);
     if (lamp.half_length > 0) {
@@ -56,8 +56,7 @@ Plane shadow(const Field& height, Region region, float per_px, Edge edge, const 
             ball.half_length = 0,
             ball.size = std::max(lamp.size, 2 * lamp.half_length / static_cast<float>(count));
             ball.x += static_cast<float>(s * lamp.along[0]), ball.y -= static_cast<float>(s * lamp.along[1]);
-            add(out, shadow(height, region, per_px, edge, ball, stop, around),
-                1.0f / static_cast<float>(count));
+            add(out, shadow(height, region, per_px, edge, ball, around), 1.0f / static_cast<float>(count));
         }
         return out;
     }
@@ -90,13 +89,10 @@ Plane shadow(const Field& height, Region region, float per_px, Edge edge, const 
             const bool across = Horizons::turned(dx, dy);
             if (across && !turned.width()) turned = Plane(h, w, 0.0f);
             Plane& sum = across ? turned : out;
-            horizons.sweep(
-                dx, dy, levels,
-                [&](int y, int x, int n, const float* s) {
-                    add_share_above(s, n, levels.slope[2], levels.slope[4], static_cast<float>(slice.share),
-                                    sum.row(y) + x);
-                },
-                stop);
+            horizons.sweep(dx, dy, levels, [&](int y, int x, int n, const float* s) {
+                add_share_above(s, n, levels.slope[2], levels.slope[4], static_cast<float>(slice.share),
+                                sum.row(y) + x);
+            });
         }
         if (turned.width()) add(out, transposed(turned));
         return out;
@@ -111,7 +107,7 @@ Plane shadow(const Field& height, Region region, float per_px, Edge edge, const 
     // What looks small from where it counts is cut into fewer slices.
     const double looks = ball / std::hypot(0.3 * std::hypot(cw, ch), top);
     const int slices = ball <= hard ? 1 : looks < 0.03 ? 3 : looks < 0.1 ? 5 : 9;
-    return seen_of_ball(heights, {lx, ly, top, std::max(ball, hard)}, slices, stop, around);
+    return seen_of_ball(heights, {lx, ly, top, std::max(ball, hard)}, slices, around);
 }
 
 } // namespace bathylux

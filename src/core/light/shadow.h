@@ -1,5 +1,4 @@
 #pragma once
-#include <stop_token>
 
 #include "core/field/plane.h"
 #include "core/light/beyond.h"
@@ -18,7 +17,7 @@ namespace bathylux {
 /// The relief may be a window of a larger one (`around`, whose heights are device px); what stands there
 /// counts as well.
 Plane shadow(const Field& height, Region region, float per_px, Edge edge, const Lamp& lamp,
-             std::stop_token stop = {}, const Surroundings& around = {});
+             const Surroundings& around = {});
 
 /// How far beyond a place, device px, something can stand that hides the lamp from it, where heights run from
 /// `lowest` to `highest` (device px); `region`: where the place may be.

@@ -5,7 +5,7 @@ namespace bathylux {
 
 // The inner loops of the horizon sweeps (horizon.h). A sweep goes from row to row; what it carries is kept by
 // line, one float a line and level. Arrays may be read and written up to the next multiple of 16 beyond what
-// is asked for. Nothing is fused: every instruction set gives the same values.
+// is asked for. Every instruction set gives the same values.
 
 constexpr int most_levels = 9;
 
@@ -71,9 +71,10 @@ void meet_row(const Carried& carried, const Levels& levels, const float* row, fl
 void add_share_above(const float* slope, int count, float low, float high, float weight, float* sum);
 
 /// Adds the cosine-weighted part of the sky seen along one azimuth (dx, dy; y down) over the horizon, for
-/// surfaces of normal (nx, ny, nz; y up): n_u (T − ½ sin 2T) ÷ 2 + n_z ½ sin² T with T = ½π − atan(slope),
-/// the surface itself hiding what lies below its own plane (Jiménez et al. 2016).
-void add_sky(const float* slope, const float* nx, const float* ny, const float* nz, int count, float dx,
+/// surfaces that rise by (gx, gy; y down) and whose normal's z is nz: n_u (T − ½ sin 2T) ÷ 2 + n_z ½ sin² T
+/// with T = ½π − atan(slope) and n_u = −n_z (gx dx + gy dy), the surface itself hiding what lies below its
+/// own plane (Jiménez et al. 2016).
+void add_sky(const float* slope, const float* gx, const float* gy, const float* nz, int count, float dx,
              float dy, float* sum);
 
 // Lines that part from a lamp's mast. Four heights of the mast are told apart; for each, a line remembers the

@@ -18,7 +18,7 @@ HWY_INLINE void SolveLevels(const Carried& c, const Levels& levels, const float*
     const D d;
     const auto f = hn::Set(d, part), g = hn::Set(d, 1 - part), zero = hn::Zero(d);
     for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
-        const auto h = hn::Add(hn::Mul(g, hn::LoadU(d, row + i)), hn::Mul(f, hn::LoadU(d, row + i + 1)));
+        const auto h = Fused(d, f, hn::LoadU(d, row + i + 1), hn::Mul(g, hn::LoadU(d, row + i)));
         const auto above = [&](int j) {
             return hn::Sub(
                 hn::Sub(hn::LoadU(d, c.horizon + j * c.stride + i), hn::Set(d, levels.slope[j] * further)),
@@ -39,7 +39,7 @@ HWY_INLINE void SolveLevels(const Carried& c, const Levels& levels, const float*
         }
         // The way to what stands there is how fast the ray's height falls with the slope.
         const auto less = hn::Div(gap, hn::Max(hn::Sub(upper, lower), hn::Set(d, 1e-20f)));
-        const auto slope = hn::Add(at, hn::Mul(hn::Add(lower, h), less));
+        const auto slope = Fused(d, hn::Add(lower, h), less, at);
         hn::StoreU(hn::IfThenElse(free, hn::Set(d, levels.slope[0]), slope), d, out.slope + i);
         hn::StoreU(hn::IfThenElse(free, zero, less), d, out.less + i);
     }
@@ -57,12 +57,11 @@ void ReadHorizon(const LineHorizons& lines, float part, const float* height, int
     const D d;
     const auto f = hn::Set(d, part), g = hn::Set(d, 1 - part);
     const auto between = [&](const float* v) {
-        return hn::Add(hn::Mul(g, hn::LoadU(d, v)), hn::Mul(f, hn::LoadU(d, v + 1)));
+        return Fused(d, f, hn::LoadU(d, v + 1), hn::Mul(g, hn::LoadU(d, v)));
     };
     for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d)))
-        hn::StoreU(
-            hn::Sub(between(lines.slope + i), hn::Mul(between(lines.less + i), hn::LoadU(d, height + i))), d,
-            slope + i);
+        hn::StoreU(Less(d, between(lines.less + i), hn::LoadU(d, height + i), between(lines.slope + i)), d,
+                   slope + i);
 }
 
 void ReadNear(const NearPoint* points, int near, const float* height, int count, float* slope) {
@@ -73,7 +72,7 @@ void ReadNear(const NearPoint* points, int near, const float* height, int count,
         for (int t = 0; t < near; ++t) {
             const auto f = hn::Set(d, points[t].part), g = hn::Set(d, 1 - points[t].part);
             const auto seen =
-                hn::Add(hn::Mul(g, hn::LoadU(d, points[t].a + i)), hn::Mul(f, hn::LoadU(d, points[t].b + i)));
+                Fused(d, f, hn::LoadU(d, points[t].b + i), hn::Mul(g, hn::LoadU(d, points[t].a + i)));
             steepest = hn::Max(steepest, hn::Mul(hn::Sub(seen, h), hn::Set(d, points[t].inverse_way)));
         }
         hn::StoreU(steepest, d, slope + i);
@@ -85,25 +84,36 @@ void ReadCell(const float* own, const float* before, float aside, float back, co
     const D d;
     const auto f = hn::Set(d, aside), g = hn::Set(d, 1 - aside);
     const auto across = [&](const float* row) {
-        return hn::Add(hn::Mul(g, hn::LoadU(d, row)), hn::Mul(f, hn::LoadU(d, row + 1)));
+        return Fused(d, f, hn::LoadU(d, row + 1), hn::Mul(g, hn::LoadU(d, row)));
     };
     for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
-        const auto seen = hn::Add(hn::Mul(hn::Set(d, 1 - back), across(own + i)),
-                                  hn::Mul(hn::Set(d, back), across(before + i)));
+        const auto seen =
+            Fused(d, hn::Set(d, back), across(before + i), hn::Mul(hn::Set(d, 1 - back), across(own + i)));
         hn::StoreU(hn::Max(hn::LoadU(d, slope + i), hn::Sub(seen, hn::LoadU(d, height + i))), d, slope + i);
     }
 }
 
-void MeetRow(const Carried& c, const Levels& levels, const float* row, float part, int count, float step) {
+template <int kCount>
+HWY_INLINE void MeetLevels(const Carried& c, const Levels& levels, const float* row, float part, int count,
+                           float step) {
     const D d;
     const auto f = hn::Set(d, part), g = hn::Set(d, 1 - part);
+    std::array<float, kCount> fall;
+    for (int j = 0; j < kCount; ++j) fall[j] = levels.slope[j] * step;
     for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
-        const auto h = hn::Add(hn::Mul(g, hn::LoadU(d, row + i)), hn::Mul(f, hn::LoadU(d, row + i + 1)));
-        for (int j = 0; j < levels.count; ++j) {
+        const auto h = Fused(d, f, hn::LoadU(d, row + i + 1), hn::Mul(g, hn::LoadU(d, row + i)));
+        for (int j = 0; j < kCount; ++j) {
             float* line = c.horizon + j * c.stride + i;
-            hn::StoreU(hn::Sub(hn::Max(hn::LoadU(d, line), h), hn::Set(d, levels.slope[j] * step)), d, line);
+            hn::StoreU(hn::Sub(hn::Max(hn::LoadU(d, line), h), hn::Set(d, fall[j])), d, line);
         }
     }
+}
+
+void MeetRow(const Carried& c, const Levels& levels, const float* row, float part, int count, float step) {
+    if (levels.count == 5)
+        MeetLevels<5>(c, levels, row, part, count, step);
+    else
+        MeetLevels<9>(c, levels, row, part, count, step);
 }
 
 void AddShareAbove(const float* slope, int count, float low, float high, float weight, float* sum) {
@@ -113,36 +123,43 @@ void AddShareAbove(const float* slope, int count, float low, float high, float w
     for (; i + static_cast<int>(hn::Lanes(d)) <= count; i += static_cast<int>(hn::Lanes(d))) {
         const auto share = hn::Mul(hn::Sub(top, hn::LoadU(d, slope + i)), per);
         const auto held = hn::Min(hn::Set(d, 1.0f), hn::Max(hn::Zero(d), share));
-        hn::StoreU(hn::Add(hn::LoadU(d, sum + i), hn::Mul(w, held)), d, sum + i);
+        hn::StoreU(Fused(d, w, held, hn::LoadU(d, sum + i)), d, sum + i);
     }
     const float inverse = 1 / (high - low);
     for (; i < count; ++i) sum[i] += weight * std::clamp((high - slope[i]) * inverse, 0.0f, 1.0f);
 }
 
-HWY_INLINE V Sky(D d, V slope, V nu, V nz) {
-    const auto s = hn::Max(slope, hn::Neg(hn::Div(nu, nz)));
-    const auto inverse = hn::Div(hn::Set(d, 1.0f), hn::Add(hn::Set(d, 1.0f), hn::Mul(s, s)));
-    const auto wide = hn::Sub(hn::Sub(hn::Set(d, 1.57079633f), Arctangent(d, s)), hn::Mul(s, inverse));
-    return hn::Mul(hn::Set(d, 0.5f), hn::Add(hn::Mul(nu, wide), hn::Mul(nz, inverse)));
+/// `ground`: the slope of the surface itself along the azimuth, upwards positive.
+HWY_INLINE V Sky(D d, V slope, V ground, V nz) {
+    const auto one = hn::Set(d, 1.0f);
+    const auto s = hn::Max(slope, ground), a = hn::Max(hn::Abs(s), hn::Set(d, 1e-20f));
+    const auto squared = Fused(d, s, s, one);
+    // One division for 1 ÷ (1 + s²) and for the arctangent's 1 ÷ |s|.
+    const auto both = hn::Div(one, hn::Mul(a, squared)), inverse = hn::Mul(a, both);
+    const auto beyond = hn::Gt(a, one);
+    const auto p = ArctangentOfUnit(d, hn::IfThenElse(beyond, hn::Mul(squared, both), a));
+    const auto half_pi = hn::Set(d, 1.57079633f);
+    const auto angle = hn::CopySign(hn::IfThenElse(beyond, hn::Sub(half_pi, p), p), s);
+    const auto wide = Less(d, s, inverse, hn::Sub(half_pi, angle));
+    return hn::Mul(hn::Mul(hn::Set(d, 0.5f), nz), Less(d, ground, wide, inverse));
 }
 
-void AddSky(const float* slope, const float* nx, const float* ny, const float* nz, int count, float dx,
+void AddSky(const float* slope, const float* gx, const float* gy, const float* nz, int count, float dx,
             float dy, float* sum) {
     const D d;
     const int lanes = static_cast<int>(hn::Lanes(d));
-    const auto ux = hn::Set(d, dx), uy = hn::Set(d, -dy);
+    const auto ux = hn::Set(d, dx), uy = hn::Set(d, dy);
     const auto at = [&](const float* s, const float* x, const float* y, const float* z) {
-        return Sky(d, hn::LoadU(d, s), hn::Add(hn::Mul(hn::LoadU(d, x), ux), hn::Mul(hn::LoadU(d, y), uy)),
+        return Sky(d, hn::LoadU(d, s), Fused(d, hn::LoadU(d, y), uy, hn::Mul(hn::LoadU(d, x), ux)),
                    hn::LoadU(d, z));
     };
     int i = 0;
     for (; i + lanes <= count; i += lanes)
-        hn::StoreU(hn::Add(hn::LoadU(d, sum + i), at(slope + i, nx + i, ny + i, nz + i)), d, sum + i);
+        hn::StoreU(hn::Add(hn::LoadU(d, sum + i), at(slope + i, gx + i, gy + i, nz + i)), d, sum + i);
     if (i == count) return;
     std::array<float, 16> s{}, x{}, y{}, z{}, out{};
-    z.fill(1);
-    std::copy(slope + i, slope + count, s.begin()), std::copy(nx + i, nx + count, x.begin());
-    std::copy(ny + i, ny + count, y.begin()), std::copy(nz + i, nz + count, z.begin());
+    std::copy(slope + i, slope + count, s.begin()), std::copy(gx + i, gx + count, x.begin());
+    std::copy(gy + i, gy + count, y.begin()), std::copy(nz + i, nz + count, z.begin());
     hn::StoreU(at(s.data(), x.data(), y.data(), z.data()), d, out.data());
     for (int j = 0; i + j < count; ++j) sum[i + j] += out[j];
 }
@@ -152,13 +169,12 @@ void CrossRow(const float* row, int width, float at, float spread, int count, fl
     const hn::RebindToSigned<D> di;
     const auto last = hn::Set(di, width - 1), zero = hn::Zero(di);
     for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
-        const auto x =
-            hn::Add(hn::Set(d, at), hn::Mul(hn::Set(d, spread), hn::Iota(d, static_cast<float>(i))));
+        const auto x = Fused(d, hn::Set(d, spread), hn::Iota(d, static_cast<float>(i)), hn::Set(d, at));
         const auto floor = hn::Floor(x), f = hn::Sub(x, floor);
         const auto left = hn::ConvertTo(di, floor);
         const auto a = hn::GatherIndex(d, row, hn::Min(last, hn::Max(zero, left)));
         const auto b = hn::GatherIndex(d, row, hn::Min(last, hn::Max(zero, hn::Add(left, hn::Set(di, 1)))));
-        hn::StoreU(hn::Add(a, hn::Mul(f, hn::Sub(b, a))), d, height + i);
+        hn::StoreU(Fused(d, f, hn::Sub(b, a), a), d, height + i);
     }
 }
 
@@ -190,7 +206,7 @@ void SolveFan(const Fan& fan, const float* height, int count, float inverse_away
             const auto b = hn::LoadU(d, fan.height[j] + i), inverse = hn::LoadU(d, fan.inverse[j] + i);
             const auto per = hn::Div(one, hn::Max(hn::Sub(inverse, k), hn::Set(d, 1e-9f)));
             const auto from_ground = hn::Mul(hn::Mul(b, inverse), per), fall = hn::Mul(k, per);
-            const auto value = hn::Sub(from_ground, hn::Mul(fall, h));
+            const auto value = Less(d, fall, h, from_ground);
             const auto more = hn::Gt(value, best);
             best = hn::IfThenElse(more, value, best);
             hidden = hn::IfThenElse(more, from_ground, hidden);
@@ -217,24 +233,22 @@ void NearTowardsLamp(const FieldView& field, int y, int sign, int x0, int count,
         const float* from = field.from + static_cast<std::ptrdiff_t>(row) * field.stride;
         const auto a = hn::GatherIndex(d, from, held(left)),
                    b = hn::GatherIndex(d, from, held(hn::Add(left, hn::Set(di, 1))));
-        return hn::Add(a, hn::Mul(f, hn::Sub(b, a)));
+        return Fused(d, f, hn::Sub(b, a), a);
     };
     const auto inside = [&](int row) { return row >= 0 && row < field.height; };
     std::array<float, 16> out{};
     for (int i = 0; i < count; i += lanes) {
         const auto x = hn::Add(hn::Set(d, static_cast<float>(x0 + i)), hn::Iota(d, 0.0f));
         const auto lean = hn::Mul(hn::Sub(x, hn::Set(d, ox)), hn::Set(d, 1 / away));
-        const auto shorter = hn::Div(one, hn::Sqrt(hn::Add(one, hn::Mul(lean, lean)))); // 1 ÷ px a row
+        const auto shorter = hn::Div(one, hn::Sqrt(Fused(d, lean, lean, one))); // 1 ÷ px a row
         const auto own = in_row(y, x);
         auto best = hn::Set(d, -1e30f);
         if (away > 1 && inside(y - sign)) {
-            const auto at = hn::Sub(x, hn::Mul(shorter, lean)), here = in_row(y, at),
-                       there = in_row(y - sign, at);
-            best = hn::Sub(hn::Add(here, hn::Mul(shorter, hn::Sub(there, here))), own);
+            const auto at = Less(d, shorter, lean, x), here = in_row(y, at), there = in_row(y - sign, at);
+            best = hn::Sub(Fused(d, shorter, hn::Sub(there, here), here), own);
         }
         for (int t = 1; t <= near && static_cast<float>(t) < away && inside(y - sign * t); ++t) {
-            const auto seen =
-                in_row(y - sign * t, hn::Sub(x, hn::Mul(hn::Set(d, static_cast<float>(t)), lean)));
+            const auto seen = in_row(y - sign * t, Less(d, hn::Set(d, static_cast<float>(t)), lean, x));
             best = hn::Max(best, hn::Mul(hn::Mul(hn::Sub(seen, own), shorter),
                                          hn::Set(d, 1.0f / static_cast<float>(t))));
         }
@@ -247,8 +261,7 @@ void NearTowardsLamp(const FieldView& field, int y, int sign, int x0, int count,
             const auto near_enough = hn::Le(t, reach);
             if (hn::AllFalse(d, near_enough)) break;
             const auto t0 = hn::Min(hn::Floor(t), reach), f = hn::Sub(t, t0);
-            const auto column =
-                hn::ConvertTo(di, hn::Sub(x, hn::Mul(hn::Set(d, static_cast<float>(m)), side)));
+            const auto column = hn::ConvertTo(di, Less(d, hn::Set(d, static_cast<float>(m)), side, x));
             const auto row_at = [&](V back) {
                 const auto row = hn::Sub(
                     hn::Set(di, y), hn::ConvertTo(di, hn::Mul(hn::Set(d, static_cast<float>(sign)), back)));
@@ -257,7 +270,7 @@ void NearTowardsLamp(const FieldView& field, int y, int sign, int x0, int count,
             const auto value = [&](V back) {
                 return hn::GatherIndex(d, field.from, hn::Add(hn::Mul(row_at(back), stride), held(column)));
             };
-            const auto a = value(t0), seen = hn::Add(a, hn::Mul(f, hn::Sub(value(hn::Add(t0, one)), a)));
+            const auto a = value(t0), seen = Fused(d, f, hn::Sub(value(hn::Add(t0, one)), a), a);
             const auto found = hn::Mul(hn::Mul(hn::Sub(seen, own), shorter),
                                        hn::Mul(steep, hn::Set(d, 1.0f / static_cast<float>(m))));
             best = hn::IfThenElse(near_enough, hn::Max(best, found), best);
@@ -274,30 +287,29 @@ void NearTowardsLamp(const FieldView& field, int y, int sign, int x0, int count,
 HWY_INLINE V Share(D d, const Fan& fan, const FromLamp& from, V number, V h, V near) {
     const hn::RebindToSigned<D> di;
     const auto one = hn::Set(d, 1.0f), zero = hn::Zero(d);
-    const auto line = hn::Max(zero, hn::Add(hn::Set(d, from.line), hn::Mul(hn::Set(d, from.per), number)));
+    const auto line = hn::Max(zero, Fused(d, hn::Set(d, from.per), number, hn::Set(d, from.line)));
     const auto floor = hn::Floor(line), part = hn::Sub(line, floor);
     const auto at = hn::ConvertTo(di, floor), next = hn::Add(at, hn::Set(di, 1));
     // Between lines it is the height on the mast that is interpolated: on a slope both neighbours cancel.
     const auto between = [&](const float* values) {
         const auto a = hn::GatherIndex(d, values, at), b = hn::GatherIndex(d, values, next);
-        return hn::Add(hn::Mul(hn::Sub(one, part), a), hn::Mul(part, b));
+        return Fused(d, part, b, hn::Mul(hn::Sub(one, part), a));
     };
     const auto beside = hn::Add(hn::Set(d, from.beside), number),
                aside = hn::Sub(beside, hn::Set(d, from.shift));
     const auto away2 = hn::Set(d, from.away * from.away), up = hn::Sub(hn::Set(d, from.top), h);
-    const auto flat2 = hn::Max(hn::Add(away2, hn::Mul(beside, beside)), hn::Set(d, 1e-6f));
-    const auto to_mast = hn::Sqrt(hn::Add(away2, hn::Mul(aside, aside)));
-    const auto hidden = hn::Max(hn::Sub(between(fan.hidden), hn::Mul(between(fan.less), h)),
-                                hn::Add(h, hn::Mul(near, to_mast)));
+    const auto flat2 = hn::Max(Fused(d, beside, beside, away2), hn::Set(d, 1e-6f));
+    const auto to_mast = hn::Sqrt(Fused(d, aside, aside, away2));
+    const auto hidden =
+        hn::Max(Less(d, between(fan.less), h, between(fan.hidden)), Fused(d, near, to_mast, h));
     // tan (e ± δ), δ = half ÷ distance; what would lean over backwards is as good as upright.
     const auto slope = hn::Mul(up, InverseSqrt(d, flat2));
-    const auto delta = hn::Min(
-        hn::Mul(hn::Set(d, from.half), InverseSqrt(d, hn::Add(flat2, hn::Mul(up, up)))), hn::Set(d, 1.2f));
+    const auto delta =
+        hn::Min(hn::Mul(hn::Set(d, from.half), InverseSqrt(d, Fused(d, up, up, flat2))), hn::Set(d, 1.2f));
     const auto lean = hn::Mul(slope, delta), least = hn::Set(d, 1e-6f);
     const auto high =
-        hn::Add(h, hn::Mul(to_mast, hn::Div(hn::Add(slope, delta), hn::Max(hn::Sub(one, lean), least))));
-    const auto low =
-        hn::Add(h, hn::Mul(to_mast, hn::Div(hn::Sub(slope, delta), hn::Max(hn::Add(one, lean), least))));
+        Fused(d, to_mast, hn::Div(hn::Add(slope, delta), hn::Max(hn::Sub(one, lean), least)), h);
+    const auto low = Fused(d, to_mast, hn::Div(hn::Sub(slope, delta), hn::Max(hn::Add(one, lean), least)), h);
     const auto share = hn::Div(hn::Sub(high, hidden), hn::Max(hn::Sub(high, low), hn::Set(d, 1e-9f)));
     return hn::Mul(hn::Set(d, from.weight), hn::Min(one, hn::Max(zero, share)));
 }
@@ -359,9 +371,9 @@ void meet_row(const Carried& carried, const Levels& levels, const float* row, fl
 void add_share_above(const float* slope, int count, float low, float high, float weight, float* sum) {
     HWY_DYNAMIC_DISPATCH(AddShareAbove)(slope, count, low, high, weight, sum);
 }
-void add_sky(const float* slope, const float* nx, const float* ny, const float* nz, int count, float dx,
+void add_sky(const float* slope, const float* gx, const float* gy, const float* nz, int count, float dx,
              float dy, float* sum) {
-    HWY_DYNAMIC_DISPATCH(AddSky)(slope, nx, ny, nz, count, dx, dy, sum);
+    HWY_DYNAMIC_DISPATCH(AddSky)(slope, gx, gy, nz, count, dx, dy, sum);
 }
 
 void cross_row(const float* row, int width, float at, float spread, int count, float* height) {

@@ -39,13 +39,10 @@ Bundle FormSource::give(const SourceContext& context) const {
     const auto factor = static_cast<float>(context.rise);
     const Region r = context.region;
     Plane& to = give_height(out);
-    parallel_rows(
-        0, r.height(),
-        [&](int y) {
-            for (int x = 0; x < r.width(); ++x)
-                to(x, y) = factor * form_height(*this, to_form({r.x0 + x + 0.5, r.y0 + y + 0.5}));
-        },
-        context.stop);
+    parallel_rows(0, r.height(), [&](int y) {
+        for (int x = 0; x < r.width(); ++x)
+            to(x, y) = factor * form_height(*this, to_form({r.x0 + x + 0.5, r.y0 + y + 0.5}));
+    });
     return out;
 }
 std::string FormSource::says() const {

@@ -1,6 +1,5 @@
 #include "core/make/integrate.h"
 
-#include <fftw3.h>
 #include <numbers>
 
 #include "core/field/fourier.h"
@@ -9,24 +8,6 @@
 namespace bathylux {
 
 namespace {
-
-class Plan {
-  public:
-    Plan(int n, float* in, float* out, fftwf_r2r_kind kind) {
-        const std::lock_guard lock(fourier_planner());
-        plan_ = fftwf_plan_r2r_1d(n, in, out, kind, FFTW_ESTIMATE);
-    }
-    Plan(const Plan&) = delete;
-    Plan& operator=(const Plan&) = delete;
-    ~Plan() {
-        const std::lock_guard lock(fourier_planner());
-        fftwf_destroy_plan(plan_);
-    }
-    void operator()(float* in, float* out) const { fftwf_execute_r2r(plan_, in, out); }
-
-  private:
-    fftwf_plan plan_;
-};
 
 /// Slopes between one row (or column) of samples and the next, weighed from the nearest six by (1, −7, 22,
 /// 22, −7, 1) ÷ 32: the response, 1.375 cos(ω/2) − 0.4375 cos(3ω/2) + 0.0625 cos(5ω/2), follows 1 ÷ cos(ω/2),
@@ -71,7 +52,7 @@ constexpr int block = 16; // columns solved side by side
 
 #if defined(__x86_64__) && defined(__GNUC__) && !defined(__SANITIZE_ADDRESS__)
 /// Compiled for wide vectors too and chosen at run time; nothing is contracted, so results are the same.
-#define BATHYLUX_WIDE [[gnu::target_clones("avx2,default")]]
+#define BATHYLUX_WIDE [[gnu::target_clones("avx512f,avx2,default")]]
 #else
 #define BATHYLUX_WIDE
 #endif
@@ -119,51 +100,47 @@ BATHYLUX_WIDE void solve_columns(int rows, const double* lambda, bool ring, floa
 
 } // namespace
 
-Plane integrated(const Slopes& s, bool periodic, std::stop_token stop) {
+Plane integrated(const Slopes& s, bool periodic) {
     const int w = s.x.width(), h = s.x.height();
     // What flows out of every pixel, in one row after the other, each transformed where it lies.
     Plane f(w, h);
     std::vector<double> down(h, 0.0); // mean slope from row j to the next
-    Plane scratch(w, 1);
-    const Plan forward(w, f.row(0), scratch.row(0), periodic ? FFTW_R2HC : FFTW_REDFT10);
-    parallel_blocks(
-        0, h, 16,
-        [&](int from, int to) {
-            Plane row(w, 1);
-            std::vector<float> above(w), below(w), beside(w);
-            between_rows(s.y, from - 1, periodic, above.data());
-            for (int y = from; y < to; ++y) {
-                between_rows(s.y, y, periodic, below.data());
-                double sum = 0;
-                for (int x = 0; x < w; ++x) sum += below[x];
-                down[y] = sum / w;
-                between_columns(s.x.row(y), w, periodic, beside.data());
-                float* r = row.row(0);
-                r[0] = -(beside[0] - (periodic ? beside[w - 1] : 0.0f) + below[0] - above[0]);
-                for (int x = 1; x < w; ++x) r[x] = -(beside[x] - beside[x - 1] + below[x] - above[x]);
-                forward(row.row(0), f.row(y));
-                std::swap(above, below);
-            }
-        },
-        stop);
+    const RowPairs transform(w, periodic);
+    parallel_blocks(0, h, 16, [&](int from, int to) {
+        RowPairs::Room room(transform);
+        std::vector<float> above(w), below(w), beside(w);
+        between_rows(s.y, from - 1, periodic, above.data());
+        for (int y = from; y < to; ++y) {
+            between_rows(s.y, y, periodic, below.data());
+            double sum = 0;
+            for (int x = 0; x < w; ++x) sum += below[x];
+            down[y] = sum / w;
+            between_columns(s.x.row(y), w, periodic, beside.data());
+            float* r = f.row(y);
+            r[0] = -(beside[0] - (periodic ? beside[w - 1] : 0.0f) + below[0] - above[0]);
+            for (int x = 1; x < w; ++x) r[x] = -(beside[x] - beside[x - 1] + below[x] - above[x]);
+            if ((y - from) % 2 == 1)
+                transform.there(f.row(y - 1), r, room);
+            else if (y + 1 == to)
+                transform.there(r, nullptr, room);
+            std::swap(above, below);
+        }
+    });
 
-    parallel_blocks(
-        0, (w + block - 1) / block, 8,
-        [&](int first, int end) {
-            std::vector<double> work(3ull * h * block);
-            for (int b = first; b < end; ++b) {
-                double lambda[block];
-                for (int k = 0; k < block; ++k) {
-                    const int i = b * block + k;
-                    const double omega =
-                        periodic ? 2 * std::numbers::pi * std::min(i, w - i) / w : std::numbers::pi * i / w;
-                    // The mean has no equation of its own; it is filled in below.
-                    lambda[k] = i == 0 || i >= w ? 1.0 : 2 - 2 * std::cos(omega);
-                }
-                solve_columns(h, lambda, periodic, f.row(0) + b * block, f.stride(), work.data());
+    parallel_blocks(0, (w + block - 1) / block, 8, [&](int first, int end) {
+        std::vector<double> work(3ull * h * block);
+        for (int b = first; b < end; ++b) {
+            double lambda[block];
+            for (int k = 0; k < block; ++k) {
+                const int i = b * block + k;
+                const double omega =
+                    periodic ? 2 * std::numbers::pi * std::min(i, w - i) / w : std::numbers::pi * i / w;
+                // The mean has no equation of its own; it is filled in below.
+                lambda[k] = i == 0 || i >= w ? 1.0 : 2 - 2 * std::cos(omega);
             }
-        },
-        stop);
+            solve_columns(h, lambda, periodic, f.row(0) + b * block, f.stride(), work.data());
+        }
+    });
 
     // The mean of every row is the sum of the mean slopes above it.
     double drift = 0;
@@ -172,20 +149,14 @@ Plane integrated(const Slopes& s, bool periodic, std::stop_token stop) {
     std::vector<double> mean(h, 0.0);
     double total = 0;
     for (int j = 1; j < h; ++j) mean[j] = mean[j - 1] + down[j - 1] - drift, total += mean[j];
-    const double scale = periodic ? 1.0 / w : 1.0 / (2 * w);
-    Plane out(w, h);
-    Plane spare(w, 1);
-    const Plan backward(w, f.row(0), spare.row(0), periodic ? FFTW_HC2R : FFTW_REDFT01);
-    parallel_rows(
-        0, h,
-        [&](int y) {
-            float* row = f.row(y);
-            row[0] = static_cast<float>((mean[y] - total / h) * (periodic ? w : 2.0 * w));
-            backward(row, out.row(y));
-            for (int x = 0; x < w; ++x) out(x, y) *= static_cast<float>(scale);
-        },
-        stop);
-    return out;
+    parallel_blocks(0, h, 16, [&](int from, int to) {
+        RowPairs::Room room(transform);
+        for (int y = from; y < to; ++y)
+            f(0, y) = static_cast<float>((mean[y] - total / h) * (periodic ? w : 2.0 * w));
+        for (int y = from; y < to; y += 2)
+            transform.back(f.row(y), y + 1 < to ? f.row(y + 1) : nullptr, room);
+    });
+    return f;
 }
 
 Slopes slopes_of_normals(const Picture& p, bool green_up, float strength) {

@@ -1,5 +1,4 @@
 #pragma once
-#include <stop_token>
 
 #include "core/field/plane.h"
 #include "core/step/picture.h"
@@ -17,7 +16,7 @@ struct Slopes {
 /// where the edges are free, by Fourier transform where they repeat (`periodic`); columns tridiagonal, in
 /// double. The slope between two pixels is interpolated from six, by weights that undo what central
 /// differences lose.
-Plane integrated(const Slopes& slopes, bool periodic, std::stop_token stop = {});
+Plane integrated(const Slopes& slopes, bool periodic);
 
 /// Slopes of a normal map: x right, y up where `green_up`. Where a vector is missing (fully transparent, or
 /// zero) the ground is level; vectors that lean past 87° are held there.

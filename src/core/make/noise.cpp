@@ -94,7 +94,7 @@ float shaped(NoiseFlavor flavor, double u, double v, const Octave& o) {
 
 } // namespace
 
-Plane noise(const NoiseSource& s, const Grid& grid, std::stop_token stop) {
+Plane noise(const NoiseSource& s, const Grid& grid) {
     double size_u = std::max(0.5f, s.size_u), size_v = std::max(0.5f, s.size_v);
     int cells_u = 0, cells_v = 0;
     if (s.tile && !grid.tile.empty()) {
@@ -128,28 +128,25 @@ Plane noise(const NoiseSource& s, const Grid& grid, std::stop_token stop) {
     const Octave bend{1 / size_u, 1 / size_v, cells_u, cells_v, seed * 101u + 77u, 0, 0, 1, 0};
     const Region r = grid.region;
     Plane out(r.width(), r.height());
-    parallel_rows(
-        0, r.height(),
-        [&](int y) {
-            float* to = out.row(y);
-            for (int x = 0; x < r.width(); ++x) {
-                Vec2 p = grid.from_device({r.x0 + x + 0.5, r.y0 + y + 0.5});
-                if (s.warp > 0) {
-                    const double u = p.x * bend.per_u, v = p.y * bend.per_v;
-                    p.x += warp_u * gradient_noise(u, v, bend.seed, bend.period_u, bend.period_v);
-                    p.y += warp_v * gradient_noise(u, v, bend.seed + 1, bend.period_u, bend.period_v);
-                }
-                float sum = 0;
-                for (const Octave& o : octaves) {
-                    if (o.weight != 0)
-                        sum += o.weight *
-                               shaped(s.flavor, p.x * o.per_u + o.shift_u, p.y * o.per_v + o.shift_v, o);
-                    sum += o.mean_weight * mean;
-                }
-                to[x] = std::clamp(sum * per_total, 0.0f, 1.0f);
+    parallel_rows(0, r.height(), [&](int y) {
+        float* to = out.row(y);
+        for (int x = 0; x < r.width(); ++x) {
+            Vec2 p = grid.from_device({r.x0 + x + 0.5, r.y0 + y + 0.5});
+            if (s.warp > 0) {
+                const double u = p.x * bend.per_u, v = p.y * bend.per_v;
+                p.x += warp_u * gradient_noise(u, v, bend.seed, bend.period_u, bend.period_v);
+                p.y += warp_v * gradient_noise(u, v, bend.seed + 1, bend.period_u, bend.period_v);
             }
-        },
-        stop);
+            float sum = 0;
+            for (const Octave& o : octaves) {
+                if (o.weight != 0)
+                    sum +=
+                        o.weight * shaped(s.flavor, p.x * o.per_u + o.shift_u, p.y * o.per_v + o.shift_v, o);
+                sum += o.mean_weight * mean;
+            }
+            to[x] = std::clamp(sum * per_total, 0.0f, 1.0f);
+        }
+    });
     return out;
 }
 
@@ -190,7 +187,7 @@ Bundle computed_bundle(const SourceContext& context, bool tile,
 }
 
 Bundle NoiseSource::give(const SourceContext& context) const {
-    return computed_bundle(context, tile, [&](const Grid& grid) { return noise(*this, grid, context.stop); });
+    return computed_bundle(context, tile, [&](const Grid& grid) { return noise(*this, grid); });
 }
 std::string NoiseSource::says() const {
     return std::string(noise_flavor_names[static_cast<std::size_t>(flavor)]) + ", " + said(size_u) + " px";

@@ -1,6 +1,5 @@
 #pragma once
 #include <functional>
-#include <stop_token>
 
 #include "core/field/plane.h"
 #include "core/make/source_kind.h"
@@ -64,7 +63,7 @@ struct Grid {
 /// (Worley 1996), weighed by a gain each and divided by the gains' sum. Smooth is (1 + n) ÷ 2, ridged 1 −
 /// |n|, billowed |n|. Lattice values come from an integer hash: the same on every machine. Octaves finer than
 /// two pixels of the grid fade into their mean. With `warp` the place is shifted by two further octaves.
-Plane noise(const NoiseSource& source, const Grid& grid, std::stop_token stop = {});
+Plane noise(const NoiseSource& source, const Grid& grid);
 
 /// What a computed source gives where `grid` says: its tone, as a grey where colour is wanted. `hash` names
 /// it.

@@ -23,7 +23,7 @@ Bundle NormalsSource::give(const SourceContext& context) const {
     const auto make = [&] {
         const bool up = green == GreenSays::automatic ? recognise(*asset.picture).green != Green::down
                                                       : green == GreenSays::up;
-        const Plane h = integrated(slopes_of_normals(*asset.picture, up), periodic, context.stop);
+        const Plane h = integrated(slopes_of_normals(*asset.picture, up), periodic);
         auto made = std::make_shared<Picture>();
         made->width = h.width(), made->height = h.height(), made->channels = 1,
         made->format = Picture::Format::f32;
@@ -60,14 +60,10 @@ Bundle NormalsSource::give(const SourceContext& context) const {
     const PictureSampler sampler(*height, to_picture, context.edge == Edge::none ? Edge::clamp : context.edge,
                                  Picture::Reading::stored, region);
     Plane& to = give_height(out);
-    parallel_rows(
-        0, region.height(),
-        [&](int y) {
-            for (int x = 0; x < region.width(); ++x)
-                to(x, y) =
-                    static_cast<float>(grown) * sampler.at(region.x0 + x + 0.5, region.y0 + y + 0.5)[0];
-        },
-        context.stop);
+    parallel_rows(0, region.height(), [&](int y) {
+        for (int x = 0; x < region.width(); ++x)
+            to(x, y) = static_cast<float>(grown) * sampler.at(region.x0 + x + 0.5, region.y0 + y + 0.5)[0];
+    });
     return out;
 }
 

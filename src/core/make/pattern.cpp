@@ -274,7 +274,7 @@ float pattern_at(const PatternSource& s, Vec2 at) {
                             static_cast<std::uint32_t>(s.seed), s.gap, s.round, s.vary});
 }
 
-Plane pattern(const PatternSource& s, const Grid& grid, std::stop_token stop) {
+Plane pattern(const PatternSource& s, const Grid& grid) {
     double u = std::max(1.0f, s.size), v = u * std::max(0.01f, s.stretch) * natural_height(s.motif);
     int cells_u = 0, cells_v = 0;
     if (s.tile && !grid.tile.empty()) {
@@ -286,30 +286,26 @@ Plane pattern(const PatternSource& s, const Grid& grid, std::stop_token stop) {
     const int fine = std::clamp(static_cast<int>(std::ceil(grid.step - 0.01)), 1, 4);
     const Region r = grid.region;
     Plane out(r.width(), r.height());
-    parallel_rows(
-        0, r.height(),
-        [&](int y) {
-            float* to = out.row(y);
-            for (int x = 0; x < r.width(); ++x) {
-                float sum = 0;
-                for (int b = 0; b < fine; ++b)
-                    for (int a = 0; a < fine; ++a) {
-                        const Vec2 p =
-                            grid.from_device({r.x0 + x + (a + 0.5) / fine, r.y0 + y + (b + 0.5) / fine});
-                        sum += relief(s.motif,
-                                      {static_cast<float>(p.x / u), static_cast<float>(p.y / v), cells_u,
-                                       cells_v, static_cast<std::uint32_t>(s.seed), s.gap, s.round, s.vary});
-                    }
-                to[x] = sum / static_cast<float>(fine * fine);
-            }
-        },
-        stop);
+    parallel_rows(0, r.height(), [&](int y) {
+        float* to = out.row(y);
+        for (int x = 0; x < r.width(); ++x) {
+            float sum = 0;
+            for (int b = 0; b < fine; ++b)
+                for (int a = 0; a < fine; ++a) {
+                    const Vec2 p =
+                        grid.from_device({r.x0 + x + (a + 0.5) / fine, r.y0 + y + (b + 0.5) / fine});
+                    sum += relief(s.motif,
+                                  {static_cast<float>(p.x / u), static_cast<float>(p.y / v), cells_u, cells_v,
+                                   static_cast<std::uint32_t>(s.seed), s.gap, s.round, s.vary});
+                }
+            to[x] = sum / static_cast<float>(fine * fine);
+        }
+    });
     return out;
 }
 
 Bundle PatternSource::give(const SourceContext& context) const {
-    return computed_bundle(context, tile,
-                           [&](const Grid& grid) { return pattern(*this, grid, context.stop); });
+    return computed_bundle(context, tile, [&](const Grid& grid) { return pattern(*this, grid); });
 }
 std::string PatternSource::says() const {
     std::string words(motif_names[static_cast<std::size_t>(motif)]);

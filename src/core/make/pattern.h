@@ -60,7 +60,7 @@ struct PatternSource {
 
 /// A relief that repeats, 0…1, as the motif's closed form says at every place. On a grid coarser than the
 /// source it is averaged over the pixel, so that a preview looks like the whole.
-Plane pattern(const PatternSource& source, const Grid& grid, std::stop_token stop = {});
+Plane pattern(const PatternSource& source, const Grid& grid);
 
 /// The relief at one place of the source, px (for brushes).
 float pattern_at(const PatternSource& source, Vec2 at);

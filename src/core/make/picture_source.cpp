@@ -32,7 +32,7 @@ Bundle picture_bundle(const SourceContext& context, const Asset& asset) {
         add(rim_name, map);
         const auto silhouette = silhouette_of({Layer{rectangle_outline(asset.width, asset.height, 0), {}}},
                                               map, rim_name.value());
-        rim = coverage(silhouette->fill, region, context.stop);
+        rim = coverage(silhouette->fill, region);
         if (!transparent) out.silhouette = silhouette;
     }
     const auto stored = std::make_shared<const StoredSamples>(
@@ -55,23 +55,20 @@ Bundle picture_bundle(const SourceContext& context, const Asset& asset) {
     if (colored) color = {Plane(w, h), Plane(w, h), Plane(w, h)};
     const PictureSampler sampler(p, to_picture, edge == Edge::none ? Edge::clamp : edge,
                                  Picture::Reading::color, region);
-    parallel_rows(
-        0, h,
-        [&](int y) {
-            for (int x = 0; x < w; ++x) {
-                const float k = rim.width() ? rim(x, y) : 1.0f;
-                if (k <= 0) {
-                    if (colored)
-                        for (Plane& c : color) c(x, y) = 0;
-                    cover(x, y) = 0;
-                    continue;
-                }
-                const auto rgba = sampler.at(region.x0 + x + 0.5, region.y0 + y + 0.5);
-                for (int c = 0; colored && c < 3; ++c) color[c](x, y) = rgba[c] * k;
-                if (cover.width()) cover(x, y) = rgba[3] * k;
+    parallel_rows(0, h, [&](int y) {
+        for (int x = 0; x < w; ++x) {
+            const float k = rim.width() ? rim(x, y) : 1.0f;
+            if (k <= 0) {
+                if (colored)
+                    for (Plane& c : color) c(x, y) = 0;
+                cover(x, y) = 0;
+                continue;
             }
-        },
-        context.stop);
+            const auto rgba = sampler.at(region.x0 + x + 0.5, region.y0 + y + 0.5);
+            for (int c = 0; colored && c < 3; ++c) color[c](x, y) = rgba[c] * k;
+            if (cover.width()) cover(x, y) = rgba[3] * k;
+        }
+    });
     for (int c = 0; colored && c < 3; ++c) out.color[c] = Field(std::move(color[c]));
     out.coverage = cover.width() ? Field(std::move(cover)) : Field(1.0f);
     out.stored = stored;

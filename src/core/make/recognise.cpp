@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/field/parallel.h"
+
 namespace bathylux {
 
 namespace {
@@ -28,20 +30,27 @@ bool looks_like_normals(const Picture& p, int step) {
 }
 
 Green green_of(const Picture& p) {
-    double up = 0, down = 0;
     const auto slopes = [&](int x, int y) {
         const auto n = vector_at(p, x, y);
         const float z = std::max(n[2], 0.05f);
         return std::array{-n[0] / z, n[1] / z}; // ∂h/∂x, and ∂h/∂y_down if green points up
     };
-    const int rows = std::max(1, p.height / 1024);
-    for (int y = 1; y + 1 < p.height; y += rows)
+    // How far the field is from having no curl, one way and the other, row by row.
+    const int step = std::max(1, p.height / 1024), rows = std::max(0, (p.height - 2 + step - 1) / step);
+    std::vector<std::array<double, 2>> curls(rows);
+    parallel_rows(0, rows, [&](int i) {
+        const int y = 1 + i * step;
+        double up = 0, down = 0;
         for (int x = 1; x + 1 < p.width; ++x) {
             const double dp = slopes(x, y + 1)[0] - slopes(x, y - 1)[0],
                          dq = slopes(x + 1, y)[1] - slopes(x - 1, y)[1];
             up += (dp - dq) * (dp - dq);
             down += (dp + dq) * (dp + dq);
         }
+        curls[i] = {up, down};
+    });
+    double up = 0, down = 0;
+    for (const auto& c : curls) up += c[0], down += c[1];
     if (up < 0.8 * down) return Green::up;
     if (down < 0.8 * up) return Green::down;
     return Green::unsure;
@@ -52,16 +61,26 @@ Green green_of(const Picture& p) {
 Recognised recognise(const Picture& p) {
     Recognised out{Guess::picture, Green::none, 1e30f, -1e30f};
     const int color = p.channels < 3 ? 1 : 3;
-    bool grey = true;
-    for (int y = 0; y < p.height; ++y)
+    struct Seen {
+        float low = 1e30f, high = -1e30f;
+        bool grey = true;
+    };
+    std::vector<Seen> rows(p.height);
+    parallel_rows(0, p.height, [&](int y) {
+        Seen s;
         for (int x = 0; x < p.width; ++x) {
+            const float first = p.stored(x, y, 0);
             for (int c = 0; c < color; ++c) {
-                const float v = p.stored(x, y, c);
-                if (std::isfinite(v)) out.low = std::min(out.low, v), out.high = std::max(out.high, v);
+                const float v = c == 0 ? first : p.stored(x, y, c);
+                s.grey = s.grey && v == first;
+                if (std::isfinite(v)) s.low = std::min(s.low, v), s.high = std::max(s.high, v);
             }
-            if (color == 3 && grey)
-                grey = p.stored(x, y, 0) == p.stored(x, y, 1) && p.stored(x, y, 1) == p.stored(x, y, 2);
         }
+        rows[y] = s;
+    });
+    bool grey = true;
+    for (const Seen& s : rows)
+        out.low = std::min(out.low, s.low), out.high = std::max(out.high, s.high), grey = grey && s.grey;
     if (color == 3 && !grey &&
         looks_like_normals(
             p, std::max(1, static_cast<int>(std::sqrt(static_cast<double>(p.width) * p.height / 2.5e5))))) {

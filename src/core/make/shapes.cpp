@@ -51,7 +51,7 @@ Bundle shapes_bundle(const SourceContext& context, const std::vector<Layer>& lay
         context.memo ? context.memo->kept(h.value(), make) : make().what);
     Bundle out;
     out.region = region;
-    Plane cover = coverage(silhouette->fill, region, context.stop);
+    Plane cover = coverage(silhouette->fill, region);
     const auto linear = [](const Color& c) {
         return std::array{srgb_decode(c.r), srgb_decode(c.g), srgb_decode(c.b)};
     };
@@ -80,7 +80,7 @@ Bundle shapes_bundle(const SourceContext& context, const std::vector<Layer>& lay
             const Polyline fill = flatten(layer.outline.transformed(map), flat_enough);
             const Region part = intersect(covering(fill.bounds), region);
             if (part.empty()) continue;
-            const Plane a = coverage(fill, part, context.stop);
+            const Plane a = coverage(fill, part);
             const auto rgb = linear(layer.color);
             parallel_rows(part.y0, part.y1, [&](int y) {
                 for (int x = part.x0; x < part.x1; ++x) {

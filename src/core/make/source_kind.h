@@ -18,7 +18,6 @@ struct SourceContext {
     const Asset* asset = nullptr; // what its files and text became; null: none needed, or not to be had
     int frame = 0;                // of what is made of frames
     Memo* memo = nullptr;
-    std::stop_token stop;
 };
 
 /// A kind of source. Beside what every described thing has: where it lies and what it gives.

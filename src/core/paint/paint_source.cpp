@@ -10,9 +10,9 @@ Bundle PaintSource::give(const SourceContext& context) const {
     if (!context.asset || !context.asset->painting) return out;
     out.gives_height = true;
     out.weight = 1.0f;
-    out.height = Field(painted(*context.asset->painting, context.to_device, context.region,
-                               static_cast<float>(context.rise), context.stop)
-                           .height);
+    out.height = Field(
+        painted(*context.asset->painting, context.to_device, context.region, static_cast<float>(context.rise))
+            .height);
     return out;
 }
 

@@ -93,7 +93,7 @@ void Painting::change(Region area, const std::function<void(Tile&, int, int)>& w
     version_ = next_version();
 }
 
-Painted painted(const Painting& p, const Affine& to_device, Region region, float rise, std::stop_token stop) {
+Painted painted(const Painting& p, const Affine& to_device, Region region, float rise) {
     Painted out{Plane(region.width(), region.height(), 0.0f),
                 p.hides() ? Plane(region.width(), region.height(), 0.0f) : Plane()};
     if (p.empty() || !to_device.invertible()) return out;
@@ -111,42 +111,39 @@ Painted painted(const Painting& p, const Affine& to_device, Region region, float
         region);
     if (touched.empty()) return out;
     const bool unscaled = level == 0 && std::abs(std::abs(map.a) + std::abs(map.b) - 1) < 1e-9;
-    parallel_rows(
-        touched.y0, touched.y1,
-        [&](int y) {
-            int tx = INT_MIN, ty = INT_MIN;
-            const Painting::Tile* tile = nullptr;
-            const auto at = [&](int i, int j) -> std::pair<float, float> {
-                const int x = floor_div(i, n), v = floor_div(j, n);
-                if (x != tx || v != ty) tile = p.tile(tx = x, ty = v);
-                if (!tile) return {0, 0};
-                const int index = first + (j - v * n) * n + i - x * n;
-                return {tile->height[index], tile->hides ? tile->hidden[index] : 0};
-            };
-            for (int x = touched.x0; x < touched.x1; ++x) {
-                Vec2 q = map({x + 0.5, y + 0.5});
-                if (unscaled) {
-                    // Whole-pixel placements stay exact.
-                    for (double* c : {&q.x, &q.y})
-                        if (std::abs(*c - std::round(*c)) < 1e-6) *c = std::round(*c);
-                }
-                const int i = static_cast<int>(std::floor(q.x)), j = static_cast<int>(std::floor(q.y));
-                const auto fx = static_cast<float>(q.x - i), fy = static_cast<float>(q.y - j);
-                auto sum = at(i, j);
-                if (fx != 0 || fy != 0) {
-                    const auto b = at(i + 1, j), c = at(i, j + 1), d = at(i + 1, j + 1);
-                    const auto mix = [&](float p00, float p10, float p01, float p11) {
-                        const float top = p00 + fx * (p10 - p00), bottom = p01 + fx * (p11 - p01);
-                        return top + fy * (bottom - top);
-                    };
-                    sum = {mix(sum.first, b.first, c.first, d.first),
-                           mix(sum.second, b.second, c.second, d.second)};
-                }
-                out.height(x - region.x0, y - region.y0) = rise * sum.first;
-                if (out.hidden.width()) out.hidden(x - region.x0, y - region.y0) = sum.second;
+    parallel_rows(touched.y0, touched.y1, [&](int y) {
+        int tx = INT_MIN, ty = INT_MIN;
+        const Painting::Tile* tile = nullptr;
+        const auto at = [&](int i, int j) -> std::pair<float, float> {
+            const int x = floor_div(i, n), v = floor_div(j, n);
+            if (x != tx || v != ty) tile = p.tile(tx = x, ty = v);
+            if (!tile) return {0, 0};
+            const int index = first + (j - v * n) * n + i - x * n;
+            return {tile->height[index], tile->hides ? tile->hidden[index] : 0};
+        };
+        for (int x = touched.x0; x < touched.x1; ++x) {
+            Vec2 q = map({x + 0.5, y + 0.5});
+            if (unscaled) {
+                // Whole-pixel placements stay exact.
+                for (double* c : {&q.x, &q.y})
+                    if (std::abs(*c - std::round(*c)) < 1e-6) *c = std::round(*c);
             }
-        },
-        stop);
+            const int i = static_cast<int>(std::floor(q.x)), j = static_cast<int>(std::floor(q.y));
+            const auto fx = static_cast<float>(q.x - i), fy = static_cast<float>(q.y - j);
+            auto sum = at(i, j);
+            if (fx != 0 || fy != 0) {
+                const auto b = at(i + 1, j), c = at(i, j + 1), d = at(i + 1, j + 1);
+                const auto mix = [&](float p00, float p10, float p01, float p11) {
+                    const float top = p00 + fx * (p10 - p00), bottom = p01 + fx * (p11 - p01);
+                    return top + fy * (bottom - top);
+                };
+                sum = {mix(sum.first, b.first, c.first, d.first),
+                       mix(sum.second, b.second, c.second, d.second)};
+            }
+            out.height(x - region.x0, y - region.y0) = rise * sum.first;
+            if (out.hidden.width()) out.hidden(x - region.x0, y - region.y0) = sum.second;
+        }
+    });
     return out;
 }
 

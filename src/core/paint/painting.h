@@ -4,7 +4,6 @@
 #include <functional>
 #include <map>
 #include <memory>
-#include <stop_token>
 
 #include "core/field/plane.h"
 
@@ -64,7 +63,6 @@ class Painting {
 struct Painted {
     Plane height, hidden; // `hidden` is 0 × 0 where nothing is hidden at all
 };
-Painted painted(const Painting& painting, const Affine& to_device, Region region, float rise,
-                std::stop_token stop = {});
+Painted painted(const Painting& painting, const Affine& to_device, Region region, float rise);
 
 } // namespace bathylux

@@ -14,20 +14,17 @@ Bundle Bands::apply(const Bundle& below, const Context& context) const {
     if (!below.gives_height || below.height.is_constant()) return out;
     const double s1 = fine_size * context.length, s2 = std::max(medium_size, fine_size) * context.length;
     const auto smooth = [&](double sigma) {
-        return smoothed(below, context.region, sigma, context.canvas_edge, context.stop).height;
+        return smoothed(below, context.region, sigma, context.canvas_edge).height;
     };
     const Field first = smooth(s1), second = s2 > s1 ? smooth(s2) : first;
     Plane& height = give_height(out);
     const int w = height.width();
     const Rows g1(first, w), g2(second, w);
-    parallel_rows(
-        0, height.height(),
-        [&](int y) {
-            float* h = height.row(y);
-            const float *a = g1(y), *b = g2(y);
-            for (int x = 0; x < w; ++x) h[x] = fine * (h[x] - a[x]) + medium * (a[x] - b[x]) + broad * b[x];
-        },
-        context.stop);
+    parallel_rows(0, height.height(), [&](int y) {
+        float* h = height.row(y);
+        const float *a = g1(y), *b = g2(y);
+        for (int x = 0; x < w; ++x) h[x] = fine * (h[x] - a[x]) + medium * (a[x] - b[x]) + broad * b[x];
+    });
     return out;
 }
 

@@ -56,10 +56,10 @@ std::shared_ptr<const Plane> distance_plane(const Bevel& bevel, const Bundle& be
             // Ridges are rounded by what lies around them.
             const Region wide = grow(r, static_cast<int>(std::ceil(rounding)));
             const Spans inside = inside_spans(s.fill, wide);
-            Plane d = distance_inside(s.edge, inside, wide, endless, context.stop);
+            Plane d = distance_inside(s.edge, inside, wide, endless);
             if (both)
-                d = less(std::move(d), distance_inside(s.edge, complement(inside, wide.width()), wide,
-                                                       width + 1, context.stop));
+                d = less(std::move(d),
+                         distance_inside(s.edge, complement(inside, wide.width()), wide, width + 1));
             return extended(finished(std::move(d), sharp ? contours_of(s.fill) : Contours{}, wide), wide, r,
                             Edge::clamp);
         });
@@ -69,10 +69,9 @@ std::shared_ptr<const Plane> distance_plane(const Bevel& bevel, const Bundle& be
         const Region all = below.region;
         const Polyline edge = edge_of_coverage(below.coverage, all);
         const Spans inside = inside_spans(below.coverage, all);
-        Plane d = distance_inside(edge, inside, all, width + rounding, context.stop);
+        Plane d = distance_inside(edge, inside, all, width + rounding);
         if (both)
-            d = less(std::move(d),
-                     distance_inside(edge, complement(inside, all.width()), all, width + 1, context.stop));
+            d = less(std::move(d), distance_inside(edge, complement(inside, all.width()), all, width + 1));
         return extended(finished(std::move(d), sharp ? contours_of(below.coverage, all) : Contours{}, all),
                         all, r, Edge::clamp);
     });
@@ -98,28 +97,25 @@ Bundle Bevel::apply(const Bundle& below, const Context& context) const {
     Plane& height = give_height(out);
     const int w = out.region.width();
     Plane* weight = both ? &out.weight.writable(w, out.region.height()) : nullptr;
-    parallel_rows(
-        0, out.region.height(),
-        [&](int y) {
-            const float* d = distance->row(y);
-            float* h = height.row(y);
-            for (int x = 0; x < w; ++x) {
-                if (d[x] <= foot) continue;
-                // Astride the outline the edge belongs to the element on either side of it.
-                if (weight) (*weight)(x, y) = 1;
-                const float t = width_px > 0 ? std::min(1.0f, (d[x] - foot) * per_px) : 1.0f;
-                if (straight) {
-                    h[x] += rise_px * t;
-                    continue;
-                }
-                // The foot of a round profile is too steep for the table: exact there.
-                const float u = t * samples;
-                const int i = static_cast<int>(u);
-                h[x] += i < 64 ? rise_px * curve(t)
-                               : table[i] + (u - static_cast<float>(i)) * (table[i + 1] - table[i]);
+    parallel_rows(0, out.region.height(), [&](int y) {
+        const float* d = distance->row(y);
+        float* h = height.row(y);
+        for (int x = 0; x < w; ++x) {
+            if (d[x] <= foot) continue;
+            // Astride the outline the edge belongs to the element on either side of it.
+            if (weight) (*weight)(x, y) = 1;
+            const float t = width_px > 0 ? std::min(1.0f, (d[x] - foot) * per_px) : 1.0f;
+            if (straight) {
+                h[x] += rise_px * t;
+                continue;
             }
-        },
-        context.stop);
+            // The foot of a round profile is too steep for the table: exact there.
+            const float u = t * samples;
+            const int i = static_cast<int>(u);
+            h[x] += i < 64 ? rise_px * curve(t)
+                           : table[i] + (u - static_cast<float>(i)) * (table[i + 1] - table[i]);
+        }
+    });
     return out;
 }
 

@@ -12,13 +12,10 @@ Bundle HeightCurve::apply(const Bundle& below, const Context& context) const {
     const float span = to - from, per = std::abs(span) > 1e-6f ? 1 / span : 0;
     const ProfileCurve curve(profile);
     Plane& height = give_height(out);
-    parallel_rows(
-        0, height.height(),
-        [&](int y) {
-            for (float *h = height.row(y), *end = h + height.width(); h < end; ++h)
-                *h = from + span * curve(std::clamp((*h - from) * per, 0.0f, 1.0f));
-        },
-        context.stop);
+    parallel_rows(0, height.height(), [&](int y) {
+        for (float *h = height.row(y), *end = h + height.width(); h < end; ++h)
+            *h = from + span * curve(std::clamp((*h - from) * per, 0.0f, 1.0f));
+    });
     return out;
 }
 

@@ -1,9 +1,14 @@
 #include "core/relief/deterrace.h"
 
+#include <algorithm>
 #include <array>
+#include <cmath>
+#include <limits>
+#include <optional>
 
 #include "core/field/gaussian.h"
 #include "core/field/parallel.h"
+#include "core/relief/chamfer.h"
 #include "core/step/height.h"
 
 namespace bathylux {
@@ -36,59 +41,73 @@ float level_gap(const Field& height, const Field& weight, Region r) {
 
 namespace {
 
+constexpr float far = 1e9f; // a way to nowhere
+
+/// A plane with room around it: two px on every side, and what a vector reads beyond.
+class Padded {
+  public:
+    static constexpr int rim = 2;
+    Padded(int width, int height, float outside) : plane_(width + 2 * rim + 16, height + 2 * rim, outside) {}
+    float* row(int y) { return plane_.row(y + rim) + rim; }
+    const float* row(int y) const { return plane_.row(y + rim) + rim; }
+
+  private:
+    Plane plane_;
+};
+
 /// Way, in px, to where the level changes by one rung in a direction, within a place's own level: chamfer
 /// distance with weights 5, 7 and 11 (Borgefors 1986), there and back twice, which is enough for plain
 /// shapes.
 class Reaches {
   public:
     Reaches(const Plane& heights, const Field& weight, float gap)
-        : h_(heights), gap_(gap), weight_(weight, heights.width()) {}
+        : w_(heights.width()), rows_(heights.height()), gap_(gap),
+          heights_(w_, rows_, std::numeric_limits<float>::infinity()), whole_(w_, rows_, 0) {
+        const Rows k(weight, w_);
+        parallel_rows(0, rows_, [&](int y) {
+            std::copy_n(heights.row(y), w_, heights_.row(y));
+            std::copy_n(k(y), w_, whole_.row(y));
+        });
+    }
 
     /// `sign`: 1 to the next rung up, −1 down. Places from which there is none are far.
-    Plane to_rung(float sign) const {
-        const int w = h_.width(), rows = h_.height();
-        Plane d(w, rows);
-        parallel_rows(0, rows, [&](int y) {
-            for (int x = 0; x < w; ++x) {
-                bool at_rung = false;
-                for (const auto& [dx, dy] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}})
-                    if (const int i = x + dx, j = y + dy;
-                        i >= 0 && j >= 0 && i < w && j < rows && inside(i, j)) {
-                        const float rise = sign * (h_(i, j) - h_(x, y)) / gap_;
-                        at_rung = at_rung || (rise > 0.5f && rise < 1.5f);
-                    }
-                d(x, y) = at_rung ? 0.5f : far;
-            }
-        });
-        constexpr float k = 1 / 5.0f;
-        static constexpr struct {
-            int dx, dy;
-            float way;
-        } before[] = {{-1, 0, 5 * k},   {0, -1, 5 * k},  {-1, -1, 7 * k},  {1, -1, 7 * k},
-                      {-2, -1, 11 * k}, {2, -1, 11 * k}, {-1, -2, 11 * k}, {1, -2, 11 * k}};
-        for (int pass = 0; pass < 4; ++pass) {
-            const int s = pass % 2 ? -1 : 1;
-            for (int n = 0; n < rows; ++n)
-                for (int m = 0; m < w; ++m) {
-                    const int x = s > 0 ? m : w - 1 - m, y = s > 0 ? n : rows - 1 - n;
-                    float best = d(x, y);
-                    for (const auto& b : before) {
-                        const int i = x + s * b.dx, j = y + s * b.dy;
-                        if (i < 0 || j < 0 || i >= w || j >= rows || d(i, j) + b.way >= best) continue;
-                        if (std::abs(h_(i, j) - h_(x, y)) < 0.5f * gap_) best = d(i, j) + b.way;
-                    }
-                    d(x, y) = best;
-                }
+    Padded to_rung(float sign) const {
+        Padded way(w_, rows_, far);
+        for (int y = 0; y < rows_; ++y)
+            mark_rungs({heights_.row(y - 1), heights_.row(y), heights_.row(y + 1), whole_.row(y - 1),
+                        whole_.row(y), whole_.row(y + 1), way.row(y), w_},
+                       gap_, sign, far);
+        for (int there_and_back = 0; there_and_back < 2; ++there_and_back) {
+            for (int y = 0; y < rows_; ++y) pass(way, y, 1);
+            for (int y = rows_ - 1; y >= 0; --y) pass(way, y, -1);
         }
-        return d;
+        return way;
     }
-    static constexpr float far = 1e9f;
 
   private:
-    bool inside(int x, int y) const { return weight_(y)[x] > 0.999f; }
-    const Plane& h_;
+    /// One row, come from above (sense 1) and the left or from below (−1) and the right.
+    void pass(Padded& way, int y, int sense) const {
+        if (y % 64 == 0) stop_here();
+        float* to = way.row(y);
+        const float* h = heights_.row(y);
+        const float same = 0.5f * gap_;
+        chamfer_from_before({way.row(y - 2 * sense), way.row(y - sense), heights_.row(y - 2 * sense),
+                             heights_.row(y - sense), h, to, w_},
+                            same);
+        // What was written beyond the row's end is outside again.
+        std::fill_n(to + w_, 16, far);
+        const int first = sense > 0 ? 0 : w_ - 1;
+        float come = far, from = std::numeric_limits<float>::infinity();
+        for (int n = 0, x = first; n < w_; ++n, x += sense) {
+            const float further = std::abs(h[x] - from) < same ? come + 1 : far;
+            come = std::min(to[x], further), from = h[x];
+            to[x] = come;
+        }
+    }
+
+    int w_, rows_;
     float gap_;
-    Rows weight_;
+    Padded heights_, whole_;
 };
 
 } // namespace
@@ -102,15 +121,15 @@ Bundle Deterrace::apply(const Bundle& below, const Context& context) const {
     const int w = all.width(), h = all.height();
     const Plane& given = below.height.plane();
     const Reaches reaches(given, below.weight, gap);
-    std::array<Plane, 2> rungs; // ways up and down
-    parallel_blocks(
-        0, 2, 1, [&](int i, int) { rungs[i] = reaches.to_rung(i == 0 ? 1.0f : -1.0f); }, context.stop);
+    std::array<std::optional<Padded>, 2> rungs; // ways up and down
+    parallel_blocks(0, 2, 1, [&](int i, int) { rungs[i] = reaches.to_rung(i == 0 ? 1.0f : -1.0f); });
     const auto widest = static_cast<float>(reach_px * context.length);
     const Rows weight(below.weight, w);
     Plane now(w, h);
     parallel_rows(0, h, [&](int y) {
+        const float *up = rungs[0]->row(y), *down = rungs[1]->row(y);
         for (int x = 0; x < w; ++x) {
-            const float u = rungs[0](x, y), d = rungs[1](x, y);
+            const float u = up[x], d = down[x];
             float share = 0; // of a level, from the middle of the rung
             if (u + d <= widest)
                 share = d / (u + d) - 0.5f;
@@ -124,16 +143,13 @@ Bundle Deterrace::apply(const Bundle& below, const Context& context) const {
     });
     for (const double sigma : {2.0, 1.0}) {
         const Plane smooth =
-            gaussian(now, all, all, std::max(0.5, sigma * context.length), context.canvas_edge, context.stop);
-        parallel_rows(
-            0, h,
-            [&](int y) {
-                const float *s = smooth.row(y), *g = given.row(y), *k = weight(y);
-                float* to = now.row(y);
-                for (int x = 0; x < w; ++x)
-                    if (k[x] > 0.999f) to[x] = std::clamp(s[x], g[x] - gap / 2, g[x] + gap / 2);
-            },
-            context.stop);
+            gaussian(now, all, all, std::max(0.5, sigma * context.length), context.canvas_edge);
+        parallel_rows(0, h, [&](int y) {
+            const float *s = smooth.row(y), *g = given.row(y), *k = weight(y);
+            float* to = now.row(y);
+            for (int x = 0; x < w; ++x)
+                if (k[x] > 0.999f) to[x] = std::clamp(s[x], g[x] - gap / 2, g[x] + gap / 2);
+        });
     }
     out.height = cropped(Field(std::move(now)), all, context.region);
     return out;

@@ -1,5 +1,7 @@
 #include "core/relief/even_light.h"
 
+#include <numeric>
+
 #include "core/field/fourier.h"
 #include "core/field/gaussian.h"
 #include "core/field/parallel.h"
@@ -12,7 +14,7 @@ namespace {
 
 /// Height whose slope towards the light is −signal (least squares, damped). The signal fades to nothing in a
 /// margin around the picture, so that the transform's ends meet.
-Plane integrate_along(const Plane& signal, double angle_degrees, std::stop_token stop) {
+Plane integrate_along(const Plane& signal, double angle_degrees) {
     const int w = signal.width(), h = signal.height(), margin = std::max(16, std::min({w, h, 512}) / 4);
     Spectrum s(fast_size(w + 2 * margin), fast_size(h + 2 * margin));
     parallel_rows(0, s.height(), [&](int y) {
@@ -27,14 +29,12 @@ Plane integrate_along(const Plane& signal, double angle_degrees, std::stop_token
         }
     });
     const double a = angle_degrees * radians_per_degree, lx = std::cos(a), ly = -std::sin(a); // y down
-    s.filter(
-        [&](double wx, double wy) {
-            const double along = wx * lx + wy * ly, all = wx * wx + wy * wy;
-            if (all <= 0) return std::complex<double>(0);
-            // ∂h/∂l = −s, so i along H = −S; damping 0.02 of the whole frequency.
-            return std::complex<double>(0, along / (along * along + 0.02 * all));
-        },
-        stop);
+    s.filter([&](double wx, double wy) {
+        const double along = wx * lx + wy * ly, all = wx * wx + wy * wy;
+        if (all <= 0) return std::complex<double>(0);
+        // ∂h/∂l = −s, so i along H = −S; damping 0.02 of the whole frequency.
+        return std::complex<double>(0, along / (along * along + 0.02 * all));
+    });
     Plane out(w, h);
     parallel_rows(0, h, [&](int y) {
         for (int x = 0; x < w; ++x) out(x, y) = s.row(y + margin)[x + margin];
@@ -60,12 +60,20 @@ void stretch(Plane& p) {
 } // namespace
 
 float light_angle(const Plane& t) {
-    double xx = 0, xy = 0, yy = 0;
-    for (int y = 1; y + 1 < t.height(); ++y)
+    struct Sums {
+        double xx = 0, xy = 0, yy = 0;
+    };
+    std::vector<Sums> of_rows(t.height());
+    parallel_rows(1, t.height() - 1, [&](int y) {
+        Sums s;
         for (int x = 1; x + 1 < t.width(); ++x) {
             const double gx = t(x + 1, y) - t(x - 1, y), gy = t(x, y - 1) - t(x, y + 1); // y up
-            xx += gx * gx, xy += gx * gy, yy += gy * gy;
+            s.xx += gx * gx, s.xy += gx * gy, s.yy += gy * gy;
         }
+        of_rows[y] = s;
+    });
+    double xx = 0, xy = 0, yy = 0;
+    for (const Sums& s : of_rows) xx += s.xx, xy += s.xy, yy += s.yy;
     double angle = 0.5 * std::atan2(2 * xy, xx - yy) / radians_per_degree;
     if (angle < 0) angle += 180; // from above
     return static_cast<float>(angle);
@@ -74,15 +82,15 @@ float light_angle(const Plane& t) {
 Bundle EvenLight::apply(const Bundle& below, const Context& context) const {
     Bundle out = cropped(below, context.region);
     const Region r = out.region;
-    Plane tone = tone_plane(out, Channel::luma, context.stop);
+    Plane tone = tone_plane(out, Channel::luma);
     const int w = r.width(), h = r.height();
-    double mean = 0;
-    for (int y = 0; y < h; ++y)
-        for (int x = 0; x < w; ++x) mean += tone(x, y);
+    std::vector<double> of_rows(h);
+    parallel_rows(0, h, [&](int y) { of_rows[y] = std::accumulate(tone.row(y), tone.row(y) + w, 0.0); });
+    double mean = std::accumulate(of_rows.begin(), of_rows.end(), 0.0);
     mean = std::max(1e-4, mean / std::max(1.0, double(w) * h));
     if (amount > 0) {
         const double sigma = std::max(1.0, size * context.length / 2);
-        const Plane light = gaussian(tone, r, r, sigma, context.canvas_edge, context.stop);
+        const Plane light = gaussian(tone, r, r, sigma, context.canvas_edge);
         parallel_rows(0, h, [&](int y) {
             for (int x = 0; x < w; ++x) {
                 const auto even = static_cast<float>(tone(x, y) / std::max(0.02f, light(x, y)) * mean);
@@ -92,17 +100,16 @@ Bundle EvenLight::apply(const Bundle& below, const Context& context) const {
     }
     if (shading > 0) {
         // Very fine grain says nothing about the light.
-        const Plane calm =
-            gaussian(tone, r, r, std::max(0.6, context.length), context.canvas_edge, context.stop);
+        const Plane calm = gaussian(tone, r, r, std::max(0.6, context.length), context.canvas_edge);
         const float from = find_angle ? light_angle(calm) : angle;
         Plane signal(w, h);
         parallel_rows(0, h, [&](int y) {
             for (int x = 0; x < w; ++x) signal(x, y) = static_cast<float>(tone(x, y) / mean - 1);
         });
-        Plane height = integrate_along(signal, from, context.stop);
+        Plane height = integrate_along(signal, from);
         // Waves wider than the light's size are the light's.
-        const Plane slow = gaussian(height, r, r, std::max(2.0, size * context.length / 2),
-                                    context.canvas_edge, context.stop);
+        const Plane slow =
+            gaussian(height, r, r, std::max(2.0, size * context.length / 2), context.canvas_edge);
         parallel_rows(0, h, [&](int y) {
             for (int x = 0; x < w; ++x) height(x, y) -= slow(x, y);
         });

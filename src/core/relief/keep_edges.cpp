@@ -14,10 +14,8 @@ Bundle KeepEdges::apply(const Bundle& below, const Context& context) const {
     if (!below.gives_height || below.height.is_constant() || sigma < 0.2) return out;
     const Region all = below.region;
     const int w = all.width(), h = all.height();
-    const auto smooth = [&](const Plane& p) {
-        return gaussian(p, all, all, sigma, context.canvas_edge, context.stop);
-    };
-    const auto each = [&](const auto& work) { parallel_rows(0, h, work, context.stop); };
+    const auto smooth = [&](const Plane& p) { return gaussian(p, all, all, sigma, context.canvas_edge); };
+    const auto each = [&](const auto& work) { parallel_rows(0, h, work); };
     // Weighted by where the element is: what lies outside pulls nothing.
     const Rows k(below.weight, w), height(below.height, w);
     Plane weight(w, h), mean(w, h), variance(w, h);

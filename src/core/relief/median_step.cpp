@@ -19,7 +19,7 @@ Bundle Median::apply(const Bundle& below, const Context& context) const {
                 if (k(y)[x] < 0.5f) height(x, y) = 0;
         });
     }
-    out.height = Field(median(height, below.region, context.region, r, context.canvas_edge, context.stop));
+    out.height = Field(median(height, below.region, context.region, r, context.canvas_edge));
     return out;
 }
 

@@ -16,12 +16,9 @@ Bundle Raise::apply(const Bundle& below, const Context& context) const {
         return out;
     }
     Plane& height = give_height(out);
-    parallel_rows(
-        0, height.height(),
-        [&](int y) {
-            for (float *h = height.row(y), *end = h + height.width(); h < end; ++h) *h += by;
-        },
-        context.stop);
+    parallel_rows(0, height.height(), [&](int y) {
+        for (float *h = height.row(y), *end = h + height.width(); h < end; ++h) *h += by;
+    });
     return out;
 }
 

@@ -43,7 +43,7 @@ Bundle reshaped(const Bundle& below, const Context& context, const Contours& con
     silhouette->fill = polyline_of(contours);
     silhouette->edge = silhouette->fill;
     silhouette->hash = name;
-    Plane cover = coverage(silhouette->fill, context.region, context.stop);
+    Plane cover = coverage(silhouette->fill, context.region);
     Bundle out = cropped(below, context.region);
     const int w = cover.width(), h = cover.height();
     const double sigma = std::max(1.0, beyond / 2.5);

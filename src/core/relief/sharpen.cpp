@@ -13,17 +13,14 @@ Bundle Sharpen::apply(const Bundle& below, const Context& context) const {
     Bundle out = cropped(below, context.region);
     const double sigma = radius * context.length;
     if (!below.gives_height || below.height.is_constant() || sigma <= 0) return out;
-    const Field smooth = smoothed(below, context.region, sigma, context.canvas_edge, context.stop).height;
+    const Field smooth = smoothed(below, context.region, sigma, context.canvas_edge).height;
     Plane& height = give_height(out);
     const int w = height.width();
     const Rows g(smooth, w);
-    parallel_rows(
-        0, height.height(),
-        [&](int y) {
-            float* h = height.row(y);
-            for (int x = 0; x < w; ++x) h[x] += strength * (h[x] - g(y)[x]);
-        },
-        context.stop);
+    parallel_rows(0, height.height(), [&](int y) {
+        float* h = height.row(y);
+        for (int x = 0; x < w; ++x) h[x] += strength * (h[x] - g(y)[x]);
+    });
     return out;
 }
 

@@ -6,10 +6,8 @@
 
 namespace bathylux {
 
-Smoothed smoothed(const Bundle& b, Region wanted, double sigma, Edge canvas_edge, std::stop_token stop) {
-    const auto smooth = [&](const Plane& p) {
-        return gaussian(p, b.region, wanted, sigma, canvas_edge, stop);
-    };
+Smoothed smoothed(const Bundle& b, Region wanted, double sigma, Edge canvas_edge) {
+    const auto smooth = [&](const Plane& p) { return gaussian(p, b.region, wanted, sigma, canvas_edge); };
     const bool everywhere = b.weight.is_constant() && b.weight.constant() == 1.0f;
     if (everywhere) return {b.height.is_constant() ? b.height : Field(smooth(b.height.plane())), b.weight};
 

@@ -1,5 +1,4 @@
 #pragma once
-#include <stop_token>
 
 #include "core/step/bundle.h"
 
@@ -12,6 +11,6 @@ namespace bathylux {
 struct Smoothed {
     Field height, weight;
 };
-Smoothed smoothed(const Bundle& bundle, Region wanted, double sigma, Edge canvas_edge, std::stop_token stop);
+Smoothed smoothed(const Bundle& bundle, Region wanted, double sigma, Edge canvas_edge);
 
 } // namespace bathylux

@@ -13,13 +13,10 @@ template <class F> Bundle remapped(const Bundle& below, const Context& context, 
     const auto [low, high] = context.range;
     if (!(high > low)) return out;
     Plane& height = give_height(out);
-    parallel_rows(
-        0, height.height(),
-        [&, low = low, span = high - low](int y) {
-            float* h = height.row(y);
-            for (int x = 0; x < height.width(); ++x) h[x] = level((h[x] - low) / span, low, span);
-        },
-        context.stop);
+    parallel_rows(0, height.height(), [&, low = low, span = high - low](int y) {
+        float* h = height.row(y);
+        for (int x = 0; x < height.width(); ++x) h[x] = level((h[x] - low) / span, low, span);
+    });
     return out;
 }
 

@@ -18,61 +18,52 @@ float tone_of(const float* rgba, Channel channel) {
 
 } // namespace
 
-Plane tone_plane(const Bundle& b, Channel channel, std::stop_token stop) {
+Plane tone_plane(const Bundle& b, Channel channel) {
     const int w = b.region.width(), h = b.region.height();
     if (b.tone && channel != Channel::alpha && !b.tone->is_constant()) return b.tone->plane();
     Plane out(w, h);
     if (b.stored) {
         const StoredSampler sampler(*b.stored, b.region);
-        parallel_rows(
-            0, h,
-            [&](int y) {
-                for (int x = 0; x < w; ++x) {
-                    const auto rgba = sampler.at(b.region.x0 + x + 0.5, b.region.y0 + y + 0.5);
-                    out(x, y) = tone_of(rgba.data(), channel);
-                }
-            },
-            stop);
+        parallel_rows(0, h, [&](int y) {
+            for (int x = 0; x < w; ++x) {
+                const auto rgba = sampler.at(b.region.x0 + x + 0.5, b.region.y0 + y + 0.5);
+                out(x, y) = tone_of(rgba.data(), channel);
+            }
+        });
         return out;
     }
     const Rows red(b.color[0], w), green(b.color[1], w), blue(b.color[2], w), alpha(b.coverage, w);
-    parallel_rows(
-        0, h,
-        [&](int y) {
-            for (int x = 0; x < w; ++x) {
-                const float a = alpha(y)[x], k = a > 0 ? 1 / a : 0;
-                const float rgba[4] = {fast_srgb_encode(k * red(y)[x]), fast_srgb_encode(k * green(y)[x]),
-                                       fast_srgb_encode(k * blue(y)[x]), a};
-                out(x, y) = tone_of(rgba, channel);
-            }
-        },
-        stop);
+    parallel_rows(0, h, [&](int y) {
+        for (int x = 0; x < w; ++x) {
+            const float a = alpha(y)[x], k = a > 0 ? 1 / a : 0;
+            const float rgba[4] = {fast_srgb_encode(k * red(y)[x]), fast_srgb_encode(k * green(y)[x]),
+                                   fast_srgb_encode(k * blue(y)[x]), a};
+            out(x, y) = tone_of(rgba, channel);
+        }
+    });
     return out;
 }
 
 Bundle Tones::apply(const Bundle& below, const Context& context) const {
     Bundle out = cropped(below, context.region);
-    const Plane tone = tone_plane(out, channel, context.stop);
+    const Plane tone = tone_plane(out, channel);
     const bool straight = curve.shape == Profile::Shape::chamfer;
     const bool held = !straight || !(out.tone || (out.stored && out.stored->picture->is_float()));
     const ProfileCurve shape(curve);
     const float span = std::abs(high - low) < 1e-6f ? 1e-6f : high - low;
     const auto top = static_cast<float>(rise * context.rise);
     Plane& height = give_height(out);
-    parallel_rows(
-        0, height.height(),
-        [&](int y) {
-            const float* t = tone.row(y);
-            float* h = height.row(y);
-            for (int x = 0; x < height.width(); ++x) {
-                float u = (t[x] - low) / span;
-                if (gain != 1) u = 0.5f + gain * (u - 0.5f);
-                if (held) u = std::clamp(u, 0.0f, 1.0f);
-                if (!straight) u = shape(u);
-                h[x] += top * u;
-            }
-        },
-        context.stop);
+    parallel_rows(0, height.height(), [&](int y) {
+        const float* t = tone.row(y);
+        float* h = height.row(y);
+        for (int x = 0; x < height.width(); ++x) {
+            float u = (t[x] - low) / span;
+            if (gain != 1) u = 0.5f + gain * (u - 0.5f);
+            if (held) u = std::clamp(u, 0.0f, 1.0f);
+            if (!straight) u = shape(u);
+            h[x] += top * u;
+        }
+    });
     return out;
 }
 

@@ -45,7 +45,7 @@ struct Tones {
 
 /// A channel over the bundle's region: the raw tone or stored samples where the source still has them,
 /// otherwise the sRGB-encoded straight colour.
-Plane tone_plane(const Bundle& bundle, Channel channel, std::stop_token stop = {});
+Plane tone_plane(const Bundle& bundle, Channel channel);
 
 /// How often each of `bins` equal stretches of 0…1 occurs in the picture's channel, for the tone window.
 std::vector<int> tone_histogram(const Picture& picture, Channel channel, int bins);

@@ -5,6 +5,7 @@
 
 #include "core/error.h"
 #include "core/field/hash.h"
+#include "core/field/parallel.h"
 #include "core/render/map.h"
 #include "core/step/height.h"
 
@@ -12,7 +13,6 @@ namespace bathylux {
 
 struct Evaluator::Run {
     Region canvas;
-    std::stop_token stop;
     const Progress& progress;
     std::uint64_t number;
 };
@@ -145,7 +145,7 @@ Bundle Evaluator::evaluate(const Run& run, const Operation& op, Region region, C
 }
 
 Bundle Evaluator::evaluate_one(const Run& run, const Operation& op, Region region, Channels wanted) {
-    if (run.stop.stop_requested()) throw Cancelled();
+    stop_here();
     wanted = asked_of(op, wanted);
     if (!op.reads.empty() && !op.changes.has(wanted)) return evaluate(run, *op.reads[0].from, region, wanted);
     if (const auto kept = find(run, op, region, wanted))
@@ -162,7 +162,7 @@ Bundle Evaluator::evaluate_one(const Run& run, const Operation& op, Region regio
 Bundle Evaluator::done(const Run& run, const Operation& op, Region region, Channels wanted,
                        std::optional<Bundle> first) {
     const bool known = seen_before(run, op);
-    Work work{region, wanted, {0, 0}, &budget_, run.stop};
+    Work work{region, wanted, {0, 0}, &budget_};
     std::vector<Bundle> bundles;
     for (std::size_t i = 0; i < op.reads.size(); ++i) {
         const Read& r = op.reads[i];
@@ -179,7 +179,7 @@ Bundle Evaluator::done(const Run& run, const Operation& op, Region region, Chann
                          {std::make_shared<const Bundle>(bundles[0]), bytes_of(bundles[0])});
     }
     Bundle out = op.run(work, std::move(bundles));
-    if (run.stop.stop_requested()) throw Cancelled();
+    stop_here();
     if (op.worth_keeping && budget_.limit() > 0)
         budget_.keep(key_of(op, region, wanted), {std::make_shared<const Bundle>(out), bytes_of(out)});
     if (op.share > 0 && run.progress) run.progress(op.share);
@@ -187,33 +187,31 @@ Bundle Evaluator::done(const Run& run, const Operation& op, Region region, Chann
 }
 
 Bundle Evaluator::run(const OperationPtr& operation, Region canvas, Region region, Channels wanted,
-                      std::stop_token stop, const Progress& progress) {
+                      const Progress& progress) {
     std::uint64_t number = 0;
     {
         const std::lock_guard lock(seen_mutex_);
         number = ++questions_;
     }
-    return evaluate({canvas, stop, progress, number}, *operation, region, wanted);
+    return evaluate({canvas, progress, number}, *operation, region, wanted);
 }
 
-Bundle Evaluator::relief(const Scene& scene, Region region, double scale, std::stop_token stop,
-                         const Progress& progress, Channels wanted) {
+Bundle Evaluator::relief(const Scene& scene, Region region, double scale, const Progress& progress,
+                         Channels wanted) {
     Graph graph(scene, scale);
-    return run(graph.relief(), graph.canvas(), region, wanted, stop, progress);
+    return run(graph.relief(), graph.canvas(), region, wanted, progress);
 }
 
-Bundle Evaluator::element(const Scene& scene, std::string_view id, Region region, double scale,
-                          std::stop_token stop, int steps) {
+Bundle Evaluator::element(const Scene& scene, std::string_view id, Region region, double scale, int steps) {
     Graph graph(scene, scale);
     const OperationPtr op = graph.element(id, steps);
     const Region there = intersect(region, op->extent);
-    return there.empty() ? Bundle{} : run(op, graph.canvas(), there, channel::all, stop);
+    return there.empty() ? Bundle{} : run(op, graph.canvas(), there, channel::all);
 }
 
-Field Evaluator::map(const Scene& scene, const MapRef& ref, Region region, double scale,
-                     std::stop_token stop) {
+Field Evaluator::map(const Scene& scene, const MapRef& ref, Region region, double scale) {
     Graph graph(scene, scale);
-    return *run(graph.map(ref), graph.canvas(), region, channel::tone, stop).tone;
+    return *run(graph.map(ref), graph.canvas(), region, channel::tone).tone;
 }
 
 std::uint64_t relief_hash(const Scene& scene, double scale) { return Graph(scene, scale).relief()->hash; }

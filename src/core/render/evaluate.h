@@ -2,7 +2,6 @@
 #include <functional>
 #include <mutex>
 #include <optional>
-#include <stop_token>
 #include <unordered_map>
 
 #include "core/render/budget.h"
@@ -34,19 +33,18 @@ class Evaluator {
     /// What an operation gives over `region`, or over the part of it that lies within the canvas where it
     /// cannot give more. Throws Cancelled when asked to stop.
     Bundle run(const OperationPtr& operation, Region canvas, Region region, Channels wanted,
-               std::stop_token stop = {}, const Progress& progress = {});
+               const Progress& progress = {});
 
     // The same of a scene, whose operations are worked out first (see Graph).
 
     /// All elements joined, on the canvas's ground, over `region` (device px at `scale`, within the canvas).
-    Bundle relief(const Scene& scene, Region region, double scale, std::stop_token stop = {},
-                  const Progress& progress = {}, Channels wanted = channel::all);
+    Bundle relief(const Scene& scene, Region region, double scale, const Progress& progress = {},
+                  Channels wanted = channel::all);
     /// One element by itself (its source and so many steps; −1: all; not mixed), over the part of `region`
     /// where it can give something; an empty bundle where it cannot.
-    Bundle element(const Scene& scene, std::string_view id, Region region, double scale,
-                   std::stop_token stop = {}, int steps = -1);
+    Bundle element(const Scene& scene, std::string_view id, Region region, double scale, int steps = -1);
     /// What an element serves as a map, 0…1, over a region of the canvas.
-    Field map(const Scene& scene, const MapRef& ref, Region region, double scale, std::stop_token stop = {});
+    Field map(const Scene& scene, const MapRef& ref, Region region, double scale);
 
     Budget& budget() { return budget_; }
     Cut cut() const { return cut_; }

@@ -129,8 +129,8 @@ OperationPtr Graph::joined(OperationPtr below, const Elements& list, const Place
             Bundle& over = read[1];
             if (over.region.empty()) return out;
             if (read.size() > 2)
-                limit(over, extended_with_nothing(read[2].coverage, read[2].region, over.region), work.stop);
-            join(out, over, mix, work.wanted, work.stop);
+                limit(over, extended_with_nothing(read[2].coverage, read[2].region, over.region));
+            join(out, over, mix, work.wanted);
             return out;
         };
         join_one->straight = true;
@@ -152,9 +152,9 @@ OperationPtr Graph::masked(const Element& e, const Placed& parent) {
         mask->called = "mask of " + e.id;
         mask->gives = out->gives;
         mask->extent = out->extent;
-        mask->run = [](const Work& work, std::vector<Bundle> read) {
+        mask->run = [](const Work&, std::vector<Bundle> read) {
             Bundle b = std::move(read[0]);
-            limit(b, *read[1].tone, work.stop);
+            limit(b, *read[1].tone);
             return b;
         };
         out = mask;
@@ -204,12 +204,9 @@ OperationPtr Graph::surfaced(OperationPtr own, const Element& e) {
                 const Field& by = *read[i + 1].tone;
                 Plane p(w, rows);
                 const Rows from(by, w);
-                parallel_rows(
-                    0, rows,
-                    [&](int y) {
-                        for (int x = 0; x < w; ++x) p(x, y) = black + (value - black) * from(y)[x];
-                    },
-                    work.stop);
+                parallel_rows(0, rows, [&](int y) {
+                    for (int x = 0; x < w; ++x) p(x, y) = black + (value - black) * from(y)[x];
+                });
                 return Field(std::move(p));
             }
             return value;
@@ -258,7 +255,7 @@ OperationPtr Graph::map(const MapRef& ref) {
     out->run = [ref, per_px](const Work& work, std::vector<Bundle> read_bundles) {
         Bundle b;
         b.region = work.region;
-        b.tone = map_values(read_bundles[0], ref, work.range, work.region, per_px, work.stop);
+        b.tone = map_values(read_bundles[0], ref, work.range, work.region, per_px);
         return b;
     };
     return out;
@@ -312,7 +309,7 @@ OperationPtr Graph::source(const Element& e, const Placed& placed) {
     out->run = [there, context, asset, source = e.source, &kind](const Work& work, std::vector<Bundle>) {
         if (!there || !kind.give) return Bundle{work.region}; // scaled to nothing: it gives nothing
         SourceContext now = context;
-        now.region = work.region, now.wanted = work.wanted, now.memo = work.memo, now.stop = work.stop;
+        now.region = work.region, now.wanted = work.wanted, now.memo = work.memo;
         now.asset = asset.get();
         return kind.give(source.data(), now);
     };
@@ -372,13 +369,13 @@ OperationPtr Graph::step(const OperationPtr& below, const Element& e, const Step
     out->run = [what = step.what, &kind, context, painting, scene = scene_, limited,
                 hash = out->hash](const Work& work, std::vector<Bundle> read_bundles) {
         Context now = context;
-        now.region = work.region, now.range = work.range, now.memo = work.memo, now.stop = work.stop;
+        now.region = work.region, now.range = work.range, now.memo = work.memo;
         now.painting = [painting](std::string_view) { return painting; };
         const Bundle& given = read_bundles[0];
         Bundle made = kind.apply(what.data(), given, now);
         if (!limited) return made;
         const Bundle before = cropped(given, made.region);
-        Bundle b = mixed(before, std::move(made), *read_bundles[1].tone, work.stop);
+        Bundle b = mixed(before, std::move(made), *read_bundles[1].tone);
         if (b.coverage_hash != before.coverage_hash)
             b.coverage_hash = (Hash() << hash << work.region).value();
         return b;

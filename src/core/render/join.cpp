@@ -27,7 +27,7 @@ struct OwnRows {
     const float* operator()(int y) const { return rows(y - y0); }
 };
 
-void join_color(Bundle& below, const Bundle& own, const Mix& mix, std::stop_token stop) {
+void join_color(Bundle& below, const Bundle& own, const Mix& mix) {
     const Region r = own.region, b = below.region;
     const int w = b.width(), h = b.height(), shift = r.x0 - b.x0;
     Plane* planes[4];
@@ -35,49 +35,43 @@ void join_color(Bundle& below, const Bundle& own, const Mix& mix, std::stop_toke
     planes[3] = &below.coverage.writable(w, h);
     const OwnRows cov(own.coverage, r), red(own.color[0], r), green(own.color[1], r), blue(own.color[2], r);
     const bool plain = mix.blend == BlendMode::normal && mix.opacity == 1;
-    parallel_rows(
-        r.y0, r.y1,
-        [&](int y) {
-            float* to[4];
-            for (int c = 0; c < 4; ++c) to[c] = planes[c]->row(y - b.y0) + shift;
-            const float *a = cov(y), *from[3] = {red(y), green(y), blue(y)};
-            for (int x = 0; x < r.width(); ++x) {
-                if (a[x] <= 0) continue;
-                if (plain && a[x] >= 1) {
-                    for (int c = 0; c < 3; ++c) to[c][x] = from[c][x];
-                    to[3][x] = 1;
-                    continue;
-                }
-                std::array<float, 4> backdrop{to[0][x], to[1][x], to[2][x], to[3][x]};
-                composite(mix.blend, mix.linear,
-                          {from[0][x] * mix.opacity, from[1][x] * mix.opacity, from[2][x] * mix.opacity,
-                           a[x] * mix.opacity},
-                          backdrop);
-                for (int c = 0; c < 4; ++c) to[c][x] = backdrop[c];
+    parallel_rows(r.y0, r.y1, [&](int y) {
+        float* to[4];
+        for (int c = 0; c < 4; ++c) to[c] = planes[c]->row(y - b.y0) + shift;
+        const float *a = cov(y), *from[3] = {red(y), green(y), blue(y)};
+        for (int x = 0; x < r.width(); ++x) {
+            if (a[x] <= 0) continue;
+            if (plain && a[x] >= 1) {
+                for (int c = 0; c < 3; ++c) to[c][x] = from[c][x];
+                to[3][x] = 1;
+                continue;
             }
-        },
-        stop);
+            std::array<float, 4> backdrop{to[0][x], to[1][x], to[2][x], to[3][x]};
+            composite(mix.blend, mix.linear,
+                      {from[0][x] * mix.opacity, from[1][x] * mix.opacity, from[2][x] * mix.opacity,
+                       a[x] * mix.opacity},
+                      backdrop);
+            for (int c = 0; c < 4; ++c) to[c][x] = backdrop[c];
+        }
+    });
 }
 
-void join_coverage(Bundle& below, const Bundle& own, float opacity, std::stop_token stop) {
+void join_coverage(Bundle& below, const Bundle& own, float opacity) {
     const Region r = own.region, b = below.region;
     if (below.coverage.is_constant() && below.coverage.constant() == 1) return;
     Plane& to = below.coverage.writable(b.width(), b.height());
     const OwnRows cov(own.coverage, r);
-    parallel_rows(
-        r.y0, r.y1,
-        [&](int y) {
-            float* under = to.row(y - b.y0) + (r.x0 - b.x0);
-            const float* a = cov(y);
-            for (int x = 0; x < r.width(); ++x) {
-                const float over = a[x] * opacity;
-                if (over > 0) under[x] = over >= 1 ? 1 : over + under[x] - over * under[x];
-            }
-        },
-        stop);
+    parallel_rows(r.y0, r.y1, [&](int y) {
+        float* under = to.row(y - b.y0) + (r.x0 - b.x0);
+        const float* a = cov(y);
+        for (int x = 0; x < r.width(); ++x) {
+            const float over = a[x] * opacity;
+            if (over > 0) under[x] = over >= 1 ? 1 : over + under[x] - over * under[x];
+        }
+    });
 }
 
-void join_height(Bundle& below, const Bundle& own, HeightMode mode, std::stop_token stop) {
+void join_height(Bundle& below, const Bundle& own, HeightMode mode) {
     const Region r = own.region, b = below.region;
     const int w = b.width(), h = b.height(), shift = r.x0 - b.x0;
     Plane& height = below.height.writable(w, h);
@@ -85,30 +79,27 @@ void join_height(Bundle& below, const Bundle& own, HeightMode mode, std::stop_to
     Plane* weight = full ? nullptr : &below.weight.writable(w, h);
     below.gives_height = true;
     const OwnRows own_height(own.height, r), own_weight(own.weight, r);
-    parallel_rows(
-        r.y0, r.y1,
-        [&](int y) {
-            float* hb = height.row(y - b.y0) + shift;
-            float* wb = weight ? weight->row(y - b.y0) + shift : nullptr;
-            const float *ho = own_height(y), *wo = own_weight(y);
-            for (int x = 0; x < r.width(); ++x) {
-                if (wo[x] <= 0) continue;
-                if (!wb) {
-                    hb[x] += wo[x] * (combined(mode, hb[x], ho[x]) - hb[x]);
-                    continue;
-                }
-                const float total = wo[x] + wb[x] - wo[x] * wb[x];
-                const float sum =
-                    wo[x] * (wb[x] * combined(mode, hb[x], ho[x]) + (1 - wb[x]) * combined(mode, 0, ho[x])) +
-                    (1 - wo[x]) * wb[x] * hb[x];
-                hb[x] = sum / total;
-                wb[x] = total;
+    parallel_rows(r.y0, r.y1, [&](int y) {
+        float* hb = height.row(y - b.y0) + shift;
+        float* wb = weight ? weight->row(y - b.y0) + shift : nullptr;
+        const float *ho = own_height(y), *wo = own_weight(y);
+        for (int x = 0; x < r.width(); ++x) {
+            if (wo[x] <= 0) continue;
+            if (!wb) {
+                hb[x] += wo[x] * (combined(mode, hb[x], ho[x]) - hb[x]);
+                continue;
             }
-        },
-        stop);
+            const float total = wo[x] + wb[x] - wo[x] * wb[x];
+            const float sum =
+                wo[x] * (wb[x] * combined(mode, hb[x], ho[x]) + (1 - wb[x]) * combined(mode, 0, ho[x])) +
+                (1 - wo[x]) * wb[x] * hb[x];
+            hb[x] = sum / total;
+            wb[x] = total;
+        }
+    });
 }
 
-void join_surface(Bundle& below, const Bundle& own, std::stop_token stop) {
+void join_surface(Bundle& below, const Bundle& own) {
     const Region r = own.region, b = below.region;
     const int w = b.width(), h = b.height(), shift = r.x0 - b.x0;
     const bool full = below.surface_weight.is_constant() && below.surface_weight.constant() == 1;
@@ -123,37 +114,34 @@ void join_surface(Bundle& below, const Bundle& own, std::stop_token stop) {
     if (full && changed.empty()) return;
     Plane* weight = full ? nullptr : &below.surface_weight.writable(w, h);
     const OwnRows own_weight(own.surface_weight, r);
-    parallel_rows(
-        r.y0, r.y1,
-        [&](int y) {
-            float* wb = weight ? weight->row(y - b.y0) + shift : nullptr;
-            const float* wo = own_weight(y);
-            for (const auto& [plane, rows] : changed) {
-                float* to = plane->row(y - b.y0) + shift;
-                const float* from = rows(y);
-                for (int x = 0; x < r.width(); ++x) {
-                    if (wo[x] <= 0) continue;
-                    const float before = wb ? wb[x] : 1.0f, total = wo[x] + before - wo[x] * before;
-                    to[x] += wo[x] / total * (from[x] - to[x]);
-                }
+    parallel_rows(r.y0, r.y1, [&](int y) {
+        float* wb = weight ? weight->row(y - b.y0) + shift : nullptr;
+        const float* wo = own_weight(y);
+        for (const auto& [plane, rows] : changed) {
+            float* to = plane->row(y - b.y0) + shift;
+            const float* from = rows(y);
+            for (int x = 0; x < r.width(); ++x) {
+                if (wo[x] <= 0) continue;
+                const float before = wb ? wb[x] : 1.0f, total = wo[x] + before - wo[x] * before;
+                to[x] += wo[x] / total * (from[x] - to[x]);
             }
-            if (wb)
-                for (int x = 0; x < r.width(); ++x) wb[x] = wo[x] + wb[x] - wo[x] * wb[x];
-        },
-        stop);
+        }
+        if (wb)
+            for (int x = 0; x < r.width(); ++x) wb[x] = wo[x] + wb[x] - wo[x] * wb[x];
+    });
 }
 
 } // namespace
 
-void join(Bundle& below, const Bundle& own, const Mix& mix, Channels wanted, std::stop_token stop) {
+void join(Bundle& below, const Bundle& own, const Mix& mix, Channels wanted) {
     if (own.region.empty()) return;
     if (wanted.has(channel::color))
-        join_color(below, own, mix, stop);
+        join_color(below, own, mix);
     else
-        join_coverage(below, own, mix.opacity, stop);
-    if (own.gives_height && wanted.has(channel::height)) join_height(below, own, mix.height, stop);
+        join_coverage(below, own, mix.opacity);
+    if (own.gives_height && wanted.has(channel::height)) join_height(below, own, mix.height);
     const bool surface = !(own.surface_weight.is_constant() && own.surface_weight.constant() == 0);
-    if (surface && wanted.has(channel::surface)) join_surface(below, own, stop);
+    if (surface && wanted.has(channel::surface)) join_surface(below, own);
 }
 
 } // namespace bathylux

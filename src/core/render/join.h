@@ -1,5 +1,4 @@
 #pragma once
-#include <stop_token>
 
 #include "core/piece/piece.h"
 #include "core/step/bundle.h"
@@ -12,7 +11,6 @@ namespace bathylux {
 /// W = w + w_b − w w_b and W h = w (w_b op(h_b, h) + (1 − w_b) op(0, h)) + (1 − w) w_b h_b. On the canvas,
 /// where w_b is 1, that is h = lerp(h_b, op(h_b, h), w).
 /// Only what is wanted is joined, and the coverage.
-void join(Bundle& below, const Bundle& own, const Mix& mix, Channels wanted = channel::all,
-          std::stop_token stop = {});
+void join(Bundle& below, const Bundle& own, const Mix& mix, Channels wanted = channel::all);
 
 } // namespace bathylux

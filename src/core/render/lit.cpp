@@ -24,8 +24,8 @@ void roll_off(std::array<Plane, 3>& lit, const Field& coverage, RollOff how) {
 } // namespace
 
 Bundle lit_picture(const Bundle& relief, Region region, double scale, Edge edge, const Lighting& lighting,
-                   const InTheWay& way, std::stop_token stop) {
-    auto lit = shade(relief, region, scale, edge, lighting, way, stop);
+                   const InTheWay& way) {
+    auto lit = shade(relief, region, scale, edge, lighting, way);
     Bundle out;
     out.region = region;
     out.coverage = cropped(relief.coverage, relief.region, region);
@@ -51,8 +51,8 @@ OperationPtr finished(Evaluator& evaluator, const Lit& lit, Graph& graph) {
                 lighting = lit.lighting, scene = lit.scene,
                 edge](const Work& work, std::vector<Bundle> bundles) {
         const Lit now{scene, relief, canvas, scale, lighting};
-        const InTheWay way = in_the_way(evaluator, now, work.region, work.stop);
-        return lit_picture(bundles[0], work.region, scale, edge, lighting, way, work.stop);
+        const InTheWay way = in_the_way(evaluator, now, work.region);
+        return lit_picture(bundles[0], work.region, scale, edge, lighting, way);
     };
     return graph.finish(out);
 }

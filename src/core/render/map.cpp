@@ -38,11 +38,11 @@ Plane slope_plane(const Field& height, Region r, float per_px) {
 } // namespace
 
 Field map_values(const Bundle& b, const MapRef& ref, std::pair<float, float> range, Region region,
-                 float per_px, std::stop_token stop) {
+                 float per_px) {
     Field raw = 0.0f;
     if (!b.region.empty()) switch (ref.of) {
         case MapOf::alpha: raw = b.coverage; break;
-        case MapOf::tone: raw = Field(tone_plane(b, Channel::luma, stop)); break;
+        case MapOf::tone: raw = Field(tone_plane(b, Channel::luma)); break;
         case MapOf::height: raw = b.gives_height ? weighted_height(b) : Field(0.0f); break;
         case MapOf::slope:
             if (b.gives_height) raw = Field(slope_plane(weighted_height(b), b.region, per_px));
@@ -62,16 +62,13 @@ Field map_values(const Bundle& b, const MapRef& ref, std::pair<float, float> ran
     const float base = ref.of == MapOf::height ? range.first : 0,
                 span = ref.of == MapOf::height ? std::max(1e-6f, range.second - range.first) : 1;
     const float window = std::abs(ref.high - ref.low) < 1e-6f ? 1e-6f : ref.high - ref.low;
-    parallel_rows(
-        0, region.height(),
-        [&](int y) {
-            float* v = plane.row(y);
-            for (int x = 0; x < region.width(); ++x) {
-                const float t = std::clamp(((v[x] - base) / span - ref.low) / window, 0.0f, 1.0f);
-                v[x] = ref.sink ? 1 - t : t;
-            }
-        },
-        stop);
+    parallel_rows(0, region.height(), [&](int y) {
+        float* v = plane.row(y);
+        for (int x = 0; x < region.width(); ++x) {
+            const float t = std::clamp(((v[x] - base) / span - ref.low) / window, 0.0f, 1.0f);
+            v[x] = ref.sink ? 1 - t : t;
+        }
+    });
     return out;
 }
 
@@ -88,21 +85,18 @@ std::pair<float, float> height_range_of(const Bundle& b, Region canvas) {
     return out;
 }
 
-Bundle mixed(const Bundle& before, Bundle after, const Field& amount, std::stop_token stop) {
+Bundle mixed(const Bundle& before, Bundle after, const Field& amount) {
     const int w = after.region.width(), h = after.region.height();
     const Rows k(amount, w);
     const auto mix = [&](const Field& a, Field& b) {
         if (a.is_constant() && b.is_constant() && a.constant() == b.constant()) return;
         const Rows from(a, w);
         Plane& plane = b.writable(w, h);
-        parallel_rows(
-            0, h,
-            [&](int y) {
-                float* v = plane.row(y);
-                const float *f = from(y), *t = k(y);
-                for (int x = 0; x < w; ++x) v[x] = f[x] + t[x] * (v[x] - f[x]);
-            },
-            stop);
+        parallel_rows(0, h, [&](int y) {
+            float* v = plane.row(y);
+            const float *f = from(y), *t = k(y);
+            for (int x = 0; x < w; ++x) v[x] = f[x] + t[x] * (v[x] - f[x]);
+        });
     };
     // Height counts by its weight, as it does where elements join: half of what was not there adds half.
     Bundle was = before;
@@ -115,7 +109,7 @@ Bundle mixed(const Bundle& before, Bundle after, const Field& amount, std::stop_
     const bool toned =
         after.tone && !(before.tone && !before.tone->is_constant() && !after.tone->is_constant() &&
                         &before.tone->plane() == &after.tone->plane());
-    if (toned) mix(Field(tone_plane(before, Channel::luma, stop)), *after.tone);
+    if (toned) mix(Field(tone_plane(before, Channel::luma)), *after.tone);
     if (!(before.coverage_hash == after.coverage_hash)) after.silhouette.reset();
     return after;
 }

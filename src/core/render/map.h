@@ -1,5 +1,4 @@
 #pragma once
-#include <stop_token>
 #include <utility>
 
 #include "core/piece/piece.h"
@@ -11,12 +10,12 @@ namespace bathylux {
 /// before it is swapped). `range`: its lowest and highest height, for MapOf::height. `per_px`: device px per
 /// canvas px.
 Field map_values(const Bundle& element, const MapRef& ref, std::pair<float, float> range, Region region,
-                 float per_px, std::stop_token stop = {});
+                 float per_px);
 
 /// Lowest and highest height of an element over the canvas; where it is not, 0.
 std::pair<float, float> height_range_of(const Bundle& element, Region canvas);
 
 /// after where `amount` is 1, before where it is 0; all over one region.
-Bundle mixed(const Bundle& before, Bundle after, const Field& amount, std::stop_token stop = {});
+Bundle mixed(const Bundle& before, Bundle after, const Field& amount);
 
 } // namespace bathylux

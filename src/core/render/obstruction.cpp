@@ -54,8 +54,8 @@ void add(Hash& h, const Lamp& l) {
 
 class Obstruction {
   public:
-    Obstruction(Evaluator& evaluator, const Lit& lit, std::stop_token stop)
-        : evaluator_(evaluator), lit_(lit), stop_(std::move(stop)), edge_(lit.scene.piece->canvas.edge),
+    Obstruction(Evaluator& evaluator, const Lit& lit)
+        : evaluator_(evaluator), lit_(lit), edge_(lit.scene.piece->canvas.edge),
           per_px_(static_cast<float>(lit.scale)),
           whole_(evaluator.cut().one(lit.canvas) || edge_ == Edge::repeat) {}
 
@@ -96,20 +96,19 @@ class Obstruction {
     std::shared_ptr<const Shares> shadow_on(const Lamp& lamp, Region block) {
         if (whole_) {
             const Field h = heights(lit_.canvas);
-            return kept_small(shadow(h, lit_.canvas, per_px_, edge_, lamp, stop_), lit_.canvas, block);
+            return kept_small(shadow(h, lit_.canvas, per_px_, edge_, lamp), lit_.canvas, block);
         }
         const auto held = coarse(); // the budget may let go of it meanwhile
         const Beyond& beyond = *held;
         const Region window = window_towards(lamp, block, beyond);
-        const Plane p = shadow(heights(window), window, per_px_, edge_, lamp, stop_, around(beyond, window));
+        const Plane p = shadow(heights(window), window, per_px_, edge_, lamp, around(beyond, window));
         return kept_small(p, window, block);
     }
 
     std::shared_ptr<const Shares> sky_on(float radius, Region block) {
         if (whole_) {
             const Field h = heights(lit_.canvas);
-            return kept_small(occlusion(h, lit_.canvas, per_px_, edge_, {16, radius}, stop_), lit_.canvas,
-                              block);
+            return kept_small(occlusion(h, lit_.canvas, per_px_, edge_, {16, radius}), lit_.canvas, block);
         }
         const auto held = coarse(); // the budget may let go of it meanwhile
         const Beyond& beyond = *held;
@@ -118,7 +117,7 @@ class Obstruction {
                                : least_margin + 32;
         const Region window = intersect(grow(block, margin), lit_.canvas);
         const Surroundings surroundings = radius > 0 ? Surroundings{} : around(beyond, window);
-        const Plane p = occlusion(heights(window), window, per_px_, edge_, {16, radius}, stop_, surroundings);
+        const Plane p = occlusion(heights(window), window, per_px_, edge_, {16, radius}, surroundings);
         return kept_small(p, window, block);
     }
 
@@ -168,7 +167,7 @@ class Obstruction {
         Plane out(window.width(), window.height());
         for (const Region& tile :
              whole_ ? std::vector<Region>{lit_.canvas} : tiles_of(lit_.canvas, window, evaluator_.cut())) {
-            const Bundle b = evaluator_.run(lit_.relief, lit_.canvas, tile, channel::height, stop_);
+            const Bundle b = evaluator_.run(lit_.relief, lit_.canvas, tile, channel::height);
             if (whole_) return b.height;
             const Region both = intersect(tile, window);
             const Rows rows(b.height, tile.width());
@@ -187,7 +186,7 @@ class Obstruction {
             double scale = lit_.scale;
             while (canvas_region(lit_.scene.piece->canvas, scale).area() > coarse_pixels) scale /= 2;
             const Region all = canvas_region(lit_.scene.piece->canvas, scale);
-            const Bundle b = evaluator_.relief(lit_.scene, all, scale, stop_, {}, channel::height);
+            const Bundle b = evaluator_.relief(lit_.scene, all, scale, {}, channel::height);
             Plane heights(all.width(), all.height());
             const Rows rows(b.height, all.width());
             for (int y = 0; y < all.height(); ++y)
@@ -200,7 +199,6 @@ class Obstruction {
 
     Evaluator& evaluator_;
     const Lit& lit_;
-    std::stop_token stop_;
     Edge edge_;
     float per_px_;
     bool whole_;
@@ -208,9 +206,9 @@ class Obstruction {
 
 } // namespace
 
-InTheWay in_the_way(Evaluator& evaluator, const Lit& lit, Region wanted, std::stop_token stop) {
+InTheWay in_the_way(Evaluator& evaluator, const Lit& lit, Region wanted) {
     InTheWay out{wanted, {}, {}};
-    Obstruction obstruction(evaluator, lit, stop);
+    Obstruction obstruction(evaluator, lit);
     const auto throws = throw_shadow(lit.lighting);
     for (std::size_t i = 0; i < throws.size(); ++i)
         out.shadows.push_back(throws[i] ? obstruction.shadow_of(lit.lighting.lamps[i], wanted) : nullptr);

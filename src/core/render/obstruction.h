@@ -21,6 +21,6 @@ struct Lit {
 /// a limit; what lies beyond is seen from a coarser picture (see Beyond). Blocks are the same whatever is
 /// asked for, and are kept in 16 bits a px: a light that did not change, or part of a canvas that is not
 /// looked at, costs nothing.
-InTheWay in_the_way(Evaluator& evaluator, const Lit& lit, Region wanted, std::stop_token stop = {});
+InTheWay in_the_way(Evaluator& evaluator, const Lit& lit, Region wanted);
 
 } // namespace bathylux

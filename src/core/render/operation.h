@@ -37,7 +37,6 @@ struct Work {
     Channels wanted;                     // what else need not be made
     std::pair<float, float> range{0, 0}; // the first read's statistic
     Memo* memo = nullptr;
-    std::stop_token stop;
 };
 
 /// One thing done to bundles on the canvas at one scale: a source, a step, a mask, a join, the light. It says

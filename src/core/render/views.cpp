@@ -33,9 +33,9 @@ Need need_of(View view) {
 }
 
 /// Half the divergence of the unit normal's flat part: the mean curvature of the relief as a surface.
-Plane curvature(const Bundle& relief, Region region, double scale, Edge edge, std::stop_token stop) {
+Plane curvature(const Bundle& relief, Region region, double scale, Edge edge) {
     const Region wide = edge == Edge::repeat ? relief.region : intersect(grow(region, 1), relief.region);
-    const auto n = normals(relief.height, relief.region, wide, static_cast<float>(scale), edge, stop);
+    const auto n = normals(relief.height, relief.region, wide, static_cast<float>(scale), edge);
     Plane out(region.width(), region.height());
     const int w = wide.width(), h = wide.height();
     parallel_rows(0, region.height(), [&](int y) {
@@ -52,8 +52,7 @@ Plane curvature(const Bundle& relief, Region region, double scale, Edge edge, st
 }
 
 /// What can be read off a relief as it is.
-Strip simple_view(View view, const Bundle& relief, Region region, double scale, Edge edge,
-                  std::stop_token stop) {
+Strip simple_view(View view, const Bundle& relief, Region region, double scale, Edge edge) {
     Strip out{region, {}};
     const auto part = [&](const Field& f) { return cropped(f, relief.region, region); };
     switch (view) {
@@ -63,11 +62,11 @@ Strip simple_view(View view, const Bundle& relief, Region region, double scale, 
         break;
     case View::height: out.channels.push_back(part(relief.height)); break;
     case View::normals:
-        for (Plane& p : normals(relief.height, relief.region, region, static_cast<float>(scale), edge, stop))
+        for (Plane& p : normals(relief.height, relief.region, region, static_cast<float>(scale), edge))
             out.channels.emplace_back(std::move(p));
         break;
     case View::slope: {
-        auto n = normals(relief.height, relief.region, region, static_cast<float>(scale), edge, stop);
+        auto n = normals(relief.height, relief.region, region, static_cast<float>(scale), edge);
         parallel_rows(0, region.height(), [&](int y) {
             float* z = n[2].row(y);
             for (int x = 0; x < region.width(); ++x)
@@ -76,7 +75,7 @@ Strip simple_view(View view, const Bundle& relief, Region region, double scale, 
         out.channels.emplace_back(std::move(n[2]));
         break;
     }
-    case View::curvature: out.channels.emplace_back(curvature(relief, region, scale, edge, stop)); break;
+    case View::curvature: out.channels.emplace_back(curvature(relief, region, scale, edge)); break;
     case View::roughness: out.channels.push_back(part(relief.roughness)); break;
     case View::metallic: out.channels.push_back(part(relief.metallic)); break;
     case View::mask: out.channels.push_back(part(relief.coverage)); break;
@@ -103,9 +102,8 @@ void copy_into(std::vector<Plane>& to, Region whole, const Strip& from) {
 /// Everything that several views of a scene have in common.
 class Looker {
   public:
-    Looker(Evaluator& evaluator, const Scene& scene, const std::vector<View>& views, double scale,
-           std::stop_token stop)
-        : evaluator_(evaluator), scene_(scene), views_(views), scale_(scale), stop_(std::move(stop)),
+    Looker(Evaluator& evaluator, const Scene& scene, const std::vector<View>& views, double scale)
+        : evaluator_(evaluator), scene_(scene), views_(views), scale_(scale),
           graph_(scene, scale), lit_{scene, graph_.relief(), graph_.canvas(), scale, lighting_of(scene)},
           edge_(scene.piece->canvas.edge) {
         for (const View v : views) {
@@ -123,18 +121,18 @@ class Looker {
         const bool whole = evaluator_.cut().one(all) && (edge_ == Edge::repeat ? around_ > 0 : looks_far());
         const Region wide =
             whole || (edge_ == Edge::repeat && around_ > 0) ? all : intersect(grow(region, around_), all);
-        const Bundle relief = evaluator_.run(lit_.relief, all, wide, channels_, stop_, progress);
+        const Bundle relief = evaluator_.run(lit_.relief, all, wide, channels_, progress);
         std::vector<Strip> out;
         for (const View v : views_) {
             if (v == View::lit)
-                out.push_back(strip_of(evaluator_.run(picture_, all, region, channel::color, stop_)));
+                out.push_back(strip_of(evaluator_.run(picture_, all, region, channel::color)));
             else if (v == View::occlusion) {
                 Lit seen = lit_;
                 seen.lighting = Lighting{};
                 seen.lighting.ambient = {1, 1, 1}, seen.lighting.occlusion = true;
-                out.push_back({region, {Field(*in_the_way(evaluator_, seen, region, stop_).open)}});
+                out.push_back({region, {Field(*in_the_way(evaluator_, seen, region).open)}});
             } else
-                out.push_back(simple_view(v, relief, region, scale_, edge_, stop_));
+                out.push_back(simple_view(v, relief, region, scale_, edge_));
         }
         return out;
     }
@@ -176,7 +174,6 @@ class Looker {
     Scene scene_;
     std::vector<View> views_;
     double scale_;
-    std::stop_token stop_;
     Graph graph_;
     Lit lit_;
     Edge edge_;
@@ -188,19 +185,18 @@ class Looker {
 } // namespace
 
 std::vector<Strip> look(Evaluator& evaluator, const Scene& scene, const std::vector<View>& views,
-                        Region region, double scale, std::stop_token stop, const Progress& progress) {
-    return Looker(evaluator, scene, views, scale, stop).over(region, progress);
+                        Region region, double scale, const Progress& progress) {
+    return Looker(evaluator, scene, views, scale).over(region, progress);
 }
 
 Strip look(Evaluator& evaluator, const Scene& scene, View view, Region region, double scale,
-           std::stop_token stop, const Progress& progress) {
-    return std::move(look(evaluator, scene, std::vector{view}, region, scale, stop, progress).front());
+           const Progress& progress) {
+    return std::move(look(evaluator, scene, std::vector{view}, region, scale, progress).front());
 }
 
 void look_in_bands(Evaluator& evaluator, const Scene& scene, const std::vector<View>& views, double scale,
-                   const std::function<void(const std::vector<Strip>&)>& sink, std::stop_token stop,
-                   const Progress& progress) {
-    Looker looker(evaluator, scene, views, scale, stop);
+                   const std::function<void(const std::vector<Strip>&)>& sink, const Progress& progress) {
+    Looker looker(evaluator, scene, views, scale);
     const Region all = looker.canvas();
     const int rows = evaluator.cut().one(all) ? all.height() : evaluator.cut().side;
     for (int y = 0; y < all.y1; y += rows) {
@@ -213,31 +209,28 @@ void look_in_bands(Evaluator& evaluator, const Scene& scene, const std::vector<V
 }
 
 Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge edge,
-              const Lighting& lighting, std::stop_token stop) {
+              const Lighting& lighting) {
     const auto per_px = static_cast<float>(scale);
     if (view == View::lit)
         return strip_of(lit_picture(relief, region, scale, edge, lighting,
-                                    in_the_way(relief.height, relief.region, per_px, edge, lighting, stop),
-                                    stop));
+                                    in_the_way(relief.height, relief.region, per_px, edge, lighting)));
     if (view == View::occlusion)
         return {region,
-                {cropped(Field(occlusion(relief.height, relief.region, per_px, edge, {}, stop)),
-                         relief.region, region)}};
-    return simple_view(view, relief, region, scale, edge, stop);
+                {cropped(Field(occlusion(relief.height, relief.region, per_px, edge, {})), relief.region,
+                         region)}};
+    return simple_view(view, relief, region, scale, edge);
 }
 
-LitParts lit_parts(const Bundle& relief, Region region, double scale, Edge edge, const Lighting& lighting,
-                   std::stop_token stop) {
+LitParts lit_parts(const Bundle& relief, Region region, double scale, Edge edge, const Lighting& lighting) {
     // What stands in the way is found once for all parts.
-    const InTheWay way =
-        in_the_way(relief.height, relief.region, static_cast<float>(scale), edge, lighting, stop);
+    const InTheWay way = in_the_way(relief.height, relief.region, static_cast<float>(scale), edge, lighting);
     const auto counting = [&](Counted counted) {
         Lighting l = lighting;
         l.counted = counted, l.relight = 1, l.relight_blend = BlendMode::normal;
         InTheWay counts = way;
         if (!counted.shadow) counts.shadows.assign(counts.shadows.size(), nullptr);
         if (!counted.occlusion) counts.open.reset();
-        return shade(relief, region, scale, edge, l, counts, stop);
+        return shade(relief, region, scale, edge, l, counts);
     };
     const auto minus = [](std::array<Plane, 3>& from, const std::array<Plane, 3>& what) {
         for (int c = 0; c < 3; ++c)
@@ -259,7 +252,7 @@ LitParts lit_parts(const Bundle& relief, Region region, double scale, Edge edge,
     lamps.diffuse = false, lamps.highlights = true;
     part(Part::highlights) = counting(lamps);
     // What is missing from the whole is what the shadows take, and what is laid over in the end.
-    part(Part::shadow) = shade(relief, region, scale, edge, lighting, way, stop);
+    part(Part::shadow) = shade(relief, region, scale, edge, lighting, way);
     for (const Part p : {Part::ambient, Part::occlusion, Part::diffuse, Part::highlights})
         minus(part(Part::shadow), part(p));
     return out;
@@ -287,17 +280,13 @@ std::pair<float, float> range_of(const Field& field) {
     return out;
 }
 
-std::pair<float, float> stated_range(Evaluator& evaluator, const Scene& scene, double scale,
-                                     std::stop_token stop) {
+std::pair<float, float> stated_range(Evaluator& evaluator, const Scene& scene, double scale) {
     if (scene.piece->canvas.height_range) return *scene.piece->canvas.height_range;
     std::pair<float, float> out{1e30f, -1e30f};
-    look_in_bands(
-        evaluator, scene, {View::height}, scale,
-        [&](const std::vector<Strip>& s) {
-            const auto r = range_of(s[0].channels[0]);
-            out = {std::min(out.first, r.first), std::max(out.second, r.second)};
-        },
-        stop);
+    look_in_bands(evaluator, scene, {View::height}, scale, [&](const std::vector<Strip>& s) {
+        const auto r = range_of(s[0].channels[0]);
+        out = {std::min(out.first, r.first), std::max(out.second, r.second)};
+    });
     return out;
 }
 

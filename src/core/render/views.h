@@ -33,21 +33,19 @@ struct Strip {
 /// The one question that everybody asks: this view of this region at this scale. The lit picture is rolled
 /// off and shows the lights' bodies, as the piece says. Throws Cancelled when asked to stop.
 Strip look(Evaluator& evaluator, const Scene& scene, View view, Region region, double scale,
-           std::stop_token stop = {}, const Progress& progress = {});
+           const Progress& progress = {});
 /// Several views at once, whose common parts are made once.
 std::vector<Strip> look(Evaluator& evaluator, const Scene& scene, const std::vector<View>& views,
-                        Region region, double scale, std::stop_token stop = {},
-                        const Progress& progress = {});
+                        Region region, double scale, const Progress& progress = {});
 /// The whole canvas from top to bottom, band by band, so that memory does not grow with its height; a strip a
 /// view.
 void look_in_bands(Evaluator& evaluator, const Scene& scene, const std::vector<View>& views, double scale,
-                   const std::function<void(const std::vector<Strip>&)>& sink, std::stop_token stop = {},
-                   const Progress& progress = {});
+                   const std::function<void(const std::vector<Strip>&)>& sink, const Progress& progress = {});
 
 /// One view of a relief that is at hand and covers `region` and a pixel around it (as far as there is
 /// canvas); what stands in the light's way is looked for within it.
 Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge edge,
-              const Lighting& lighting, std::stop_token stop = {});
+              const Lighting& lighting);
 
 /// The lit picture taken apart; the parts, linear and premultiplied, add up to it. What shadow and occlusion
 /// take away is negative.
@@ -57,12 +55,10 @@ inline constexpr std::array<std::string_view, 5> part_names{"ambient", "occlusio
 struct LitParts {
     std::array<std::array<Plane, 3>, 5> parts; // in the order of Part
 };
-LitParts lit_parts(const Bundle& relief, Region region, double scale, Edge edge, const Lighting& lighting,
-                   std::stop_token stop = {});
+LitParts lit_parts(const Bundle& relief, Region region, double scale, Edge edge, const Lighting& lighting);
 
 /// Lowest and highest height in canvas px; where the canvas states a range, that.
-std::pair<float, float> stated_range(Evaluator& evaluator, const Scene& scene, double scale,
-                                     std::stop_token stop = {});
+std::pair<float, float> stated_range(Evaluator& evaluator, const Scene& scene, double scale);
 /// Of a plane or constant.
 std::pair<float, float> range_of(const Field& field);
 

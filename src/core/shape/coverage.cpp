@@ -60,46 +60,43 @@ void add_to_row(std::int64_t* row, int first_pixel, int width, double x0, double
 
 } // namespace
 
-Plane coverage(const Polyline& polyline, Region region, std::stop_token stop) {
+Plane coverage(const Polyline& polyline, Region region) {
     Plane out(region.width(), region.height());
     const auto bands = segments_by_band(polyline, region);
     const int width = region.width();
-    parallel_blocks(
-        0, region.height(), band_rows,
-        [&](int y0, int y1) {
-            std::vector<std::int64_t> sums(static_cast<std::size_t>(width) * (y1 - y0), 0);
-            for (int i : bands[y0 / band_rows]) {
-                const Segment& s = polyline.segments[i];
-                const bool down = s.b.y > s.a.y;
-                const Vec2 top = down ? s.a : s.b, bottom = down ? s.b : s.a;
-                const double slope = (bottom.x - top.x) / (bottom.y - top.y);
-                const double low = std::max(top.y, static_cast<double>(region.y0 + y0));
-                const double high = std::min(bottom.y, static_cast<double>(region.y0 + y1));
-                for (int y = static_cast<int>(std::floor(low)); y < high; ++y) {
-                    const double from = std::max(low, static_cast<double>(y)), to = std::min(high, y + 1.0);
-                    if (to <= from) continue;
-                    const auto x_at = [&](double yy) { return top.x + (yy - top.y) * slope; };
-                    add_to_row(&sums[static_cast<std::size_t>(width) * (y - region.y0 - y0)], region.x0,
-                               width, x_at(from), x_at(to), down ? to - from : from - to);
-                }
+    parallel_blocks(0, region.height(), band_rows, [&](int y0, int y1) {
+        std::vector<std::int64_t> sums(static_cast<std::size_t>(width) * (y1 - y0), 0);
+        for (int i : bands[y0 / band_rows]) {
+            const Segment& s = polyline.segments[i];
+            const bool down = s.b.y > s.a.y;
+            const Vec2 top = down ? s.a : s.b, bottom = down ? s.b : s.a;
+            const double slope = (bottom.x - top.x) / (bottom.y - top.y);
+            const double low = std::max(top.y, static_cast<double>(region.y0 + y0));
+            const double high = std::min(bottom.y, static_cast<double>(region.y0 + y1));
+            for (int y = static_cast<int>(std::floor(low)); y < high; ++y) {
+                const double from = std::max(low, static_cast<double>(y)), to = std::min(high, y + 1.0);
+                if (to <= from) continue;
+                const auto x_at = [&](double yy) { return top.x + (yy - top.y) * slope; };
+                add_to_row(&sums[static_cast<std::size_t>(width) * (y - region.y0 - y0)], region.x0, width,
+                           x_at(from), x_at(to), down ? to - from : from - to);
             }
-            for (int y = y0; y < y1; ++y) {
-                const std::int64_t* in = &sums[static_cast<std::size_t>(width) * (y - y0)];
-                float* to = out.row(y);
-                std::int64_t sum = 0;
-                for (int x = 0; x < width; ++x) {
-                    sum += in[x];
-                    auto c = static_cast<float>(static_cast<double>(std::abs(sum)) / unit);
-                    if (polyline.rule == FillRule::evenodd) {
-                        c = std::fmod(c, 2.0f);
-                        if (c > 1) c = 2 - c;
-                    }
-                    // Sums of many areas leave dust that would show as not quite empty or full pixels.
-                    to[x] = c < 1e-5f ? 0.0f : c > 1 - 1e-5f ? 1.0f : c;
+        }
+        for (int y = y0; y < y1; ++y) {
+            const std::int64_t* in = &sums[static_cast<std::size_t>(width) * (y - y0)];
+            float* to = out.row(y);
+            std::int64_t sum = 0;
+            for (int x = 0; x < width; ++x) {
+                sum += in[x];
+                auto c = static_cast<float>(static_cast<double>(std::abs(sum)) / unit);
+                if (polyline.rule == FillRule::evenodd) {
+                    c = std::fmod(c, 2.0f);
+                    if (c > 1) c = 2 - c;
                 }
+                // Sums of many areas leave dust that would show as not quite empty or full pixels.
+                to[x] = c < 1e-5f ? 0.0f : c > 1 - 1e-5f ? 1.0f : c;
             }
-        },
-        stop);
+        }
+    });
     return out;
 }
 

@@ -1,5 +1,4 @@
 #pragma once
-#include <stop_token>
 #include <utility>
 #include <vector>
 
@@ -10,7 +9,7 @@ namespace bathylux {
 
 /// Share of every pixel's area that lies inside the flattened outline, 0…1, exact for simple outlines
 /// (signed areas summed along rows, as in Levien 2016). Coordinates of `polyline` are those of `region`.
-Plane coverage(const Polyline& polyline, Region region, std::stop_token stop = {});
+Plane coverage(const Polyline& polyline, Region region);
 
 /// For every row of `region`, the stretches [begin, end) of pixels whose centres lie inside.
 using Spans = std::vector<std::vector<std::pair<int, int>>>;

@@ -166,8 +166,7 @@ struct Search {
 
 } // namespace
 
-Plane distance_inside(const Polyline& edge, const Spans& inside, Region region, float limit,
-                      std::stop_token stop) {
+Plane distance_inside(const Polyline& edge, const Spans& inside, Region region, float limit) {
     Plane out(region.width(), region.height(), 0.0f);
     if (edge.segments.empty() || region.empty()) {
         // No edge at all: the inside is everywhere and endless.
@@ -187,9 +186,8 @@ Plane distance_inside(const Polyline& edge, const Spans& inside, Region region, 
     // Leaves lie on the canvas's own grid: where a place is measured from does not hang on what is asked for.
     const auto behind_grid = [](int at) { return -(((at % leaf) + leaf) % leaf); };
     search.split(behind_grid(region.x0), behind_grid(region.y0), root, square, all, parts);
-    parallel_blocks(
-        0, static_cast<int>(parts.size()), 1,
-        [&](int i, int) { search.descend(parts[i].x0, parts[i].y0, square, parts[i].near); }, stop);
+    parallel_blocks(0, static_cast<int>(parts.size()), 1,
+                    [&](int i, int) { search.descend(parts[i].x0, parts[i].y0, square, parts[i].near); });
     return out;
 }
 

@@ -1,6 +1,5 @@
 #pragma once
 #include <limits>
-#include <stop_token>
 
 #include "core/field/plane.h"
 #include "core/shape/coverage.h"
@@ -14,7 +13,7 @@ namespace bathylux {
 /// Exact to the curves: the nearest flattened piece is found by branch and bound over a quadtree of
 /// pixels, then refined on its curve by Newton's method.
 Plane distance_inside(const Polyline& edge, const Spans& inside, Region region,
-                      float limit = std::numeric_limits<float>::infinity(), std::stop_token stop = {});
+                      float limit = std::numeric_limits<float>::infinity());
 
 /// The edge of an anti-aliased picture of coverage, as short oriented pieces one per boundary pixel: each
 /// lies where a straight edge of the local direction would cut the pixel to its coverage

@@ -4,7 +4,6 @@
 #include <functional>
 #include <memory>
 #include <optional>
-#include <stop_token>
 #include <string_view>
 
 #include "core/field/plane.h"
@@ -95,7 +94,6 @@ struct Context {
     double rise = 1;   // factor on a step's heights (a group's scale)
     Edge canvas_edge = Edge::clamp;
     Memo* memo = nullptr;
-    std::stop_token stop;
     Affine to_device = {}; // the element's source px about its centre → device px
     /// Lowest and highest height over the whole canvas of what comes in, for steps that ask for it.
     std::pair<float, float> range{0, 0};

@@ -49,7 +49,7 @@ Bundle extended_with_nothing(const Bundle& bundle, Region region) {
     return out;
 }
 
-void limit(Bundle& b, const Field& mask, std::stop_token stop) {
+void limit(Bundle& b, const Field& mask) {
     if (mask.is_constant() && mask.constant() == 1) return;
     const int w = b.region.width(), h = b.region.height();
     const Rows m(mask, w);
@@ -58,14 +58,11 @@ void limit(Bundle& b, const Field& mask, std::stop_token stop) {
     for (Field* f : fields) {
         if (f->is_constant() && f->constant() == 0) continue;
         Plane& plane = f->writable(w, h);
-        parallel_rows(
-            0, h,
-            [&](int y) {
-                float* v = plane.row(y);
-                const float* k = m(y);
-                for (int x = 0; x < w; ++x) v[x] *= k[x];
-            },
-            stop);
+        parallel_rows(0, h, [&](int y) {
+            float* v = plane.row(y);
+            const float* k = m(y);
+            for (int x = 0; x < w; ++x) v[x] *= k[x];
+        });
     }
 }
 

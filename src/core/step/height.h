@@ -12,7 +12,7 @@ Field extended_with_nothing(const Field& field, Region have, Region wanted);
 Bundle extended_with_nothing(const Bundle& bundle, Region region);
 
 /// Scales an element's coverage, and with it colour and every weight, in place. `mask` covers its region.
-void limit(Bundle& element, const Field& mask, std::stop_token stop = {});
+void limit(Bundle& element, const Field& mask);
 
 /// Makes sure the bundle gives a height (0 so far, weighted by its coverage) and hands out its plane.
 Plane& give_height(Bundle& bundle);

@@ -1,0 +1,262 @@
+// Nothing is lost: links, undo after everything, offers, strokes, odd data, thumbnails; and what the hand
+// takes.
+#include <QClipboard>
+
+#include "app/windows/actions.h"
+#include "core/piece/codec.h"
+#include "core/piece/edit.h"
+#include "core/piece/references.h"
+#include "driven_window.h"
+
+using namespace bathylux;
+
+class TestKeeping : public QObject, DrivenWindow {
+    Q_OBJECT
+
+    QString picture(const QString& name, QColor color = QColor(180, 90, 40)) const {
+        QImage image(40, 30, QImage::Format_RGB32);
+        image.fill(color);
+        image.setPixelColor(3, 3, Qt::white);
+        const QString path = dir_.filePath(name);
+        return image.save(path) ? path : QString();
+    }
+    QPointF onTable(Vec2 canvas) const { return table().toScreen(canvas); }
+    QToolButton* offer() const {
+        for (auto* b : window_->notices().findChildren<QToolButton*>("offer"))
+            if (b->isVisible()) return b;
+        return nullptr;
+    }
+    /// Two rectangles one over the other, the upper one in a group.
+    void stacked(bool locked) {
+        document().replace({std::make_shared<const Piece>(freshPiece(400, 300, 10)), {}}, {});
+        document().edit("stack", [&](Piece& p) {
+            Element below{.id = "below", .name = "Below", .source = Described(source_kind("rectangle"))};
+            below.source = below.source.with("width", 300.0).with("height", 200.0);
+            below.placement.x = 200, below.placement.y = 150;
+            Element above = below;
+            above.id = "above", above.source = above.source.with("width", 120.0).with("height", 80.0);
+            above.locked = locked;
+            add_element(p, below);
+            add_element(p, above);
+        });
+        QVERIFY(settled());
+    }
+    void click(Vec2 canvas) const {
+        QTest::mouseClick(&table(), Qt::LeftButton, {}, onTable(canvas).toPoint());
+    }
+
+  private slots:
+    void initTestCase() { prepare(); }
+    void cleanup() { end(); }
+
+    void links_hold_after_saving_elsewhere_and_undoing() {
+        begin({});
+        QVERIFY(tookIn({picture("linked.png")}));
+        QDir(dir_.path()).mkpath("a/deep");
+        QVERIFY(window_->saveTo(dir_.filePath("a/piece.bathylux")));
+        document().edit("exposure", [](Piece& p) { p.exposure = 1; });
+        QVERIFY(window_->saveTo(dir_.filePath("a/deep/piece.bathylux")));
+        document().history().undo();
+        QVERIFY(settled());
+        QCOMPARE(window_->desk().asset(piece().elements[0]->id)->trouble, std::string());
+        // Written relative to where it lies, and found from there.
+        for (const char* name : {"a/piece.bathylux", "a/deep/piece.bathylux"}) {
+            QVERIFY(window_->openPath(dir_.filePath(name)));
+            QVERIFY(settled());
+            QCOMPARE(window_->desk().asset(piece().elements[0]->id)->trouble, std::string());
+        }
+    }
+
+    void everything_the_menus_do_is_undone() {
+        begin();
+        const QString linked = picture("linked.png");
+        QVERIFY(tookIn({linked}));
+        document().history().clear();
+        const std::string began = text_of(piece());
+        // Those that only look, or ask in a dialog, change nothing by themselves.
+        static const QRegularExpression asks(
+            "^(undo|redo|new|open|save|save-as|canvas|quit|find|keys|about|theme|export-.*|demo-.*|contours-"
+            "own|"
+            "fit-to-canvas|rename|add-step|add-picture|add-svg|add-normals|add-sprites)$");
+        int edits = 0;
+        for (QAction* a : window_->findChildren<QAction*>()) {
+            if (a->objectName().isEmpty() || asks.match(a->objectName()).hasMatch()) continue;
+            document().choose({"lettering", "home"});
+            document().chooseLights({"lantern"});
+            if (!a->isEnabled()) continue;
+            const int before = document().history().count();
+            a->trigger();
+            edits += document().history().count() > before;
+            QVERIFY2(cycle_in(piece()).empty(), qPrintable(a->objectName()));
+        }
+        QVERIFY2(edits > 30, qPrintable(QString::number(edits)));
+        while (document().history().canUndo()) document().history().undo();
+        QCOMPARE(text_of(piece()), began);
+        QVERIFY(settled());
+        QCOMPARE(window_->desk().asset(piece().elements.back()->id)->trouble, std::string());
+    }
+
+    void an_offer_goes_with_its_edit() {
+        begin({});
+        QImage sheet(96, 32, QImage::Format_ARGB32);
+        sheet.fill(Qt::transparent);
+        for (int k = 0; k < 3; ++k)
+            for (int y = 6; y < 26; ++y)
+                for (int x = 6; x < 26; ++x) sheet.setPixelColor(32 * k + x, y, QColor(60, 90 + 40 * k, 200));
+        QVERIFY(sheet.save(dir_.filePath("sheet.png")));
+        QVERIFY(tookIn({dir_.filePath("sheet.png")}));
+        QVERIFY(offer());
+        // Something else was done since: the offer would undo that instead.
+        document().edit("exposure", [](Piece& p) { p.exposure = 0.5f; });
+        QVERIFY(!offer());
+        QVERIFY(piece().elements[0]->source.is("picture") && piece().exposure == 0.5f);
+    }
+
+    void a_stroke_ends_its_own() {
+        Document doc;
+        Stroke picker = doc.stroke();
+        {
+            const Stroke drag = doc.stroke();
+            doc.edit("drag", [](Piece& p) { p.exposure = 1; });
+            doc.edit("drag", [](Piece& p) { p.exposure = 2; });
+        }
+        QVERIFY(doc.inStroke()); // the picker is still open
+        QCOMPARE(doc.history().count(), 1);
+        doc.edit("colour", [](Piece& p) { p.exposure = 3; });
+        doc.edit("colour", [](Piece& p) { p.exposure = 4; });
+        QCOMPARE(doc.history().count(), 2);
+        picker.end();
+        QVERIFY(!doc.inStroke());
+        doc.edit("colour", [](Piece& p) { p.exposure = 5; });
+        QCOMPARE(doc.history().count(), 3);
+    }
+
+    void odd_files_and_odd_data_leave_the_piece_as_it_was() {
+        begin();
+        const std::string before = text_of(piece());
+        QFile text(dir_.filePath("words.png"));
+        QVERIFY(text.open(QIODevice::WriteOnly) && text.write("no picture") > 0);
+        text.close();
+        window_->addFiles({text.fileName()});
+        QVERIFY(QTest::qWaitFor([&] { return !window_->readingFiles(); }, 10000));
+        QVERIFY2(window_->notices().text().contains("words.png"), qPrintable(window_->notices().text()));
+        QCOMPARE(text_of(piece()), before);
+        for (const char* clip :
+             {"", "[]", "{\"parts\": 3}", "{\"parts\": \"{\\\"elements\\\": 7}\", \"files\": []}"}) {
+            auto* mime = new QMimeData;
+            mime->setData("application/x-bathylux-parts+json", clip);
+            QApplication::clipboard()->setMimeData(mime);
+            window_->action("paste")->trigger();
+            QCOMPARE(text_of(piece()), before);
+        }
+        // As a sheet of sprites, what is no picture is told of on its card and keeps its place.
+        document().edit("sheet", [&](Piece& p) {
+            SpritesSource s;
+            s.file = text.fileName().toStdString();
+            add_element(
+                p, Element{.id = "sheet", .name = "Sheet", .source = Described(source_kind("sprites"), s)});
+        });
+        QVERIFY(settled());
+        QVERIFY(window_->desk().asset("sheet")->trouble.find("words.png") != std::string::npos);
+    }
+
+    void a_picture_is_pasted() {
+        begin();
+        QImage image(50, 20, QImage::Format_RGB32);
+        image.fill(QColor(10, 200, 90));
+        QApplication::clipboard()->setImage(image);
+        const auto before = piece().elements.size();
+        window_->action("paste")->trigger();
+        QVERIFY(QTest::qWaitFor([&] { return piece().elements.size() == before + 1; }, 10000));
+        QVERIFY(settled());
+        const Asset* asset = window_->desk().asset(piece().elements.back()->id);
+        QVERIFY(asset && asset->picture && asset->picture->width == 50);
+        QVERIFY(document().isChosen(QString::fromStdString(piece().elements.back()->id)));
+        document().history().undo();
+        QCOMPARE(piece().elements.size(), before);
+    }
+
+    void a_saved_piece_shows_its_last_look_and_small_pictures_come_again() {
+        begin("depot-emblem");
+        const QString path = dir_.filePath("emblem.bathylux");
+        QVERIFY(window_->saveTo(path));
+        QImage look;
+        const files::Bytes png = files::thumbnail_of(path.toStdString());
+        QVERIFY(look.loadFromData(reinterpret_cast<const uchar*>(png.data()), int(png.size())));
+        QCOMPARE(std::max(look.width(), look.height()), 320);
+        for (int round = 0; round < 2; ++round) {
+            QVERIFY(window_->openPath(path));
+            QVERIFY(QTest::qWaitFor([&] { return window_->desk().pictures.size() >= 3; }, 10000));
+        }
+    }
+
+    void what_is_seen_is_taken_and_again_what_lies_below() {
+        begin();
+        stacked(false);
+        click({165, 140});
+        QCOMPARE(document().chosen(), QStringList{"above"});
+        click({165, 140});
+        QCOMPARE(document().chosen(), QStringList{"below"});
+        click({80, 80}); // where only the lower one covers
+        QCOMPARE(document().chosen(), QStringList{"below"});
+        click({5, 5});
+        QVERIFY(document().chosen().isEmpty());
+    }
+
+    void what_is_locked_is_not_taken() {
+        begin();
+        stacked(true);
+        click({165, 140});
+        QCOMPARE(document().chosen(), QStringList{"below"});
+        document().choose({"above"});
+        QVERIFY(settled());
+        const float x = document().element("above")->placement.x;
+        drag(&table(), onTable({165, 140}), onTable({260, 150}));
+        QCOMPARE(document().element("above")->placement.x, x);
+    }
+
+    void a_double_click_goes_into_a_group() {
+        begin();
+        stacked(false);
+        document().choose({"above"});
+        window_->action("group")->trigger();
+        const QString group = document().chosen().value(0);
+        QVERIFY(document().element(group)->is_group());
+        document().choose({});
+        click({165, 140});
+        QCOMPARE(document().chosen(), QStringList{group});
+        QTest::mouseDClick(&table(), Qt::LeftButton, {}, onTable({165, 140}).toPoint());
+        QCOMPARE(document().chosen(), QStringList{"above"});
+    }
+
+    void actions_are_known_by_ids_that_no_two_share() {
+        begin({});
+        QStringList ids;
+        for (const QAction* a : window_->findChildren<QAction*>())
+            if (!a->objectName().isEmpty() && window_->action(a->objectName())) ids << a->objectName();
+        QVERIFY(ids.size() > 80);
+        QCOMPARE(QSet<QString>(ids.begin(), ids.end()).size(), ids.size());
+        // Without a piece there is nothing to paste into groups, export or align.
+        for (const char* id : {"export-maps", "group", "align-left", "save"})
+            QVERIFY2(!window_->action(id)->isEnabled(), id);
+    }
+
+    void the_canvas_says_what_it_will_be_made_with() {
+        begin("line-tile");
+        window_->action("canvas")->trigger();
+        auto* draft = window_->findChild<QDoubleSpinBox*>("canvasDraft");
+        auto* mesh = window_->findChild<QDoubleSpinBox*>("canvasMesh");
+        QVERIFY(draft && mesh);
+        draft->setValue(6), mesh->setValue(0.2);
+        auto* dialog = qobject_cast<QDialog*>(draft->window());
+        QTest::mouseClick(dialog->findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Ok),
+                          Qt::LeftButton);
+        QCOMPARE(piece().canvas.draft, 6.0f);
+        QCOMPARE(piece().canvas.mesh, 0.2f);
+        const QString path = dir_.filePath("die.bathylux");
+        QVERIFY(window_->saveTo(path) && window_->openPath(path));
+        QCOMPARE(piece().canvas.draft, 6.0f);
+    }
+};
+QTEST_MAIN(TestKeeping)
+#include "test_keeping.moc"
