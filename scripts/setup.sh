@@ -4,7 +4,7 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 packages=(g++ cmake ninja-build pkg-config ccache qt6-base-dev qt6-svg-dev libgl1-mesa-dev libopenimageio-dev libwebp-dev libtbb-dev libhwy-dev libfftw3-dev libpolyclipping-dev
           nlohmann-json3-dev libzip-dev liblcms2-dev libopencv-dev libbenchmark-dev xvfb xauth python3-jsonschema
-          appstream desktop-file-utils)
+          appstream desktop-file-utils clang-tidy clang-format)
 missing=()
 for p in "${packages[@]}"; do
     dpkg-query -W -f='${Status}' "$p" 2>/dev/null | grep -q 'install ok installed' || missing+=("$p")

@@ -7,6 +7,7 @@
 #include "core/piece/edit.h"
 #include "core/piece/references.h"
 #include "driven_window.h"
+#include "run.h"
 
 using namespace bathylux;
 
@@ -258,5 +259,5 @@ class TestKeeping : public QObject, DrivenWindow {
         QCOMPARE(piece().canvas.draft, 6.0f);
     }
 };
-QTEST_MAIN(TestKeeping)
+BATHYLUX_TEST(TestKeeping)
 #include "test_keeping.moc"

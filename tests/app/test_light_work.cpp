@@ -14,6 +14,7 @@
 #include "driven_window.h"
 #include "files/export_parts.h"
 #include "files/pictures.h"
+#include "run.h"
 
 using namespace bathylux;
 
@@ -310,5 +311,5 @@ class TestLightWork : public QObject, DrivenWindow {
         return {};
     }
 };
-QTEST_MAIN(TestLightWork)
+BATHYLUX_TEST(TestLightWork)
 #include "test_light_work.moc"

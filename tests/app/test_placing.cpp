@@ -2,6 +2,7 @@
 
 #include "app/document/placing.h"
 #include "core/piece/edit.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -103,5 +104,5 @@ class TestPlacing : public QObject {
         QCOMPARE(out[1].y, 200.0f);
     }
 };
-QTEST_APPLESS_MAIN(TestPlacing)
+BATHYLUX_TEST(TestPlacing)
 #include "test_placing.moc"

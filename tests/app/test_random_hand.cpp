@@ -10,10 +10,11 @@
 #include "core/piece/codec.h"
 #include "core/piece/references.h"
 #include "driven_window.h"
+#include "run.h"
 
 using namespace bathylux;
 
-namespace {
+namespace bathylux {
 
 class Hand : public QObject {
   public:
@@ -258,7 +259,7 @@ void write(const QString& path, const QByteArray& bytes) {
     if (f.open(QIODevice::WriteOnly)) f.write(bytes);
 }
 
-} // namespace
+} // namespace bathylux
 
 class TestRandomHand : public QObject, DrivenWindow {
     Q_OBJECT
@@ -310,10 +311,5 @@ class TestRandomHand : public QObject, DrivenWindow {
     }
 };
 
-int main(int argc, char** argv) {
-    Application app(argc, argv);
-    QApplication::setQuitOnLastWindowClosed(false);
-    TestRandomHand test;
-    return QTest::qExec(&test, argc, argv);
-}
+BATHYLUX_TEST(TestRandomHand)
 #include "test_random_hand.moc"

@@ -8,6 +8,7 @@
 #include "core/relief/by_hand.h"
 #include "core/render/sounding.h"
 #include "driven_window.h"
+#include "run.h"
 
 using namespace bathylux;
 
@@ -466,5 +467,5 @@ class TestReliefWork : public QObject, DrivenWindow {
         }
     }
 };
-QTEST_MAIN(TestReliefWork)
+BATHYLUX_TEST(TestReliefWork)
 #include "test_relief_work.moc"

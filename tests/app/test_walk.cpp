@@ -8,6 +8,7 @@
 #include "core/piece/codec.h"
 #include "core/piece/edit.h"
 #include "core/piece/references.h"
+#include "run.h"
 
 using namespace bathylux;
 
@@ -130,5 +131,5 @@ class TestWalk : public QObject {
         QCOMPARE(text_of(doc.piece()), began);
     }
 };
-QTEST_MAIN(TestWalk)
+BATHYLUX_TEST(TestWalk)
 #include "test_walk.moc"

@@ -31,6 +31,7 @@
 #include "files/type.h"
 
 #include "driven_window.h"
+#include "run.h"
 
 using namespace bathylux;
 
@@ -721,5 +722,5 @@ class TestWindow : public QObject, DrivenWindow {
         QVERIFY2(reached > 30, qPrintable(QString::number(reached)));
     }
 };
-QTEST_MAIN(TestWindow)
+BATHYLUX_TEST(TestWindow)
 #include "test_window.moc"

@@ -3,6 +3,7 @@
 #include <QtTest>
 
 #include "files/pictures.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -176,5 +177,5 @@ class TestCommandLine : public QObject {
         QVERIFY(!QFile::exists(out));
     }
 };
-QTEST_MAIN(TestCommandLine)
+BATHYLUX_TEST(TestCommandLine)
 #include "test_command_line.moc"

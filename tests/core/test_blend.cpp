@@ -3,6 +3,7 @@
 
 #include "core/colour/blend.h"
 #include "core/field/srgb.h"
+#include "run.h"
 
 using namespace bathylux;
 
@@ -94,5 +95,5 @@ class TestBlend : public QObject {
         QVERIFY(sat(grey) < 1e-6f);
     }
 };
-QTEST_APPLESS_MAIN(TestBlend)
+BATHYLUX_TEST(TestBlend)
 #include "test_blend.moc"

@@ -4,6 +4,7 @@
 #include "core/check/checks.h"
 #include "core/light/normals.h"
 #include "core/light/occlusion.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -180,5 +181,5 @@ std::string on_canvas(const std::string& canvas_members, const std::string& elem
 
 } // namespace
 
-QTEST_APPLESS_MAIN(TestChecks)
+BATHYLUX_TEST(TestChecks)
 #include "test_checks.moc"

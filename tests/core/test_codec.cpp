@@ -3,6 +3,7 @@
 #include "core/light/lights.h"
 #include "core/piece/edit.h"
 #include "core/piece/kinds.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -172,5 +173,5 @@ class TestCodec : public QObject {
         QCOMPARE(order(), "b a ");
     }
 };
-QTEST_APPLESS_MAIN(TestCodec)
+BATHYLUX_TEST(TestCodec)
 #include "test_codec.moc"

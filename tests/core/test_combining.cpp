@@ -3,6 +3,7 @@
 
 #include "core/piece/edit.h"
 #include "core/piece/references.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -190,5 +191,5 @@ std::string masked(const std::string& mix, const std::string& step_map) {
 
 } // namespace
 
-QTEST_APPLESS_MAIN(TestCombining)
+BATHYLUX_TEST(TestCombining)
 #include "test_combining.moc"

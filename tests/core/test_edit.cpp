@@ -7,6 +7,7 @@
 #include "core/relief/bevel.h"
 #include "core/relief/tones.h"
 #include "core/step/resample.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -247,5 +248,5 @@ class TestEdit : public QObject {
         QCOMPARE(to_json(p), before);
     }
 };
-QTEST_APPLESS_MAIN(TestEdit)
+BATHYLUX_TEST(TestEdit)
 #include "test_edit.moc"

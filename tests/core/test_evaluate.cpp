@@ -8,6 +8,7 @@
 #include "core/make/recognise.h"
 #include "core/render/develop.h"
 #include "core/render/sounding.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -230,5 +231,5 @@ class TestEvaluate : public QObject {
         QVERIFY(high - low > 0.5);
     }
 };
-QTEST_APPLESS_MAIN(TestEvaluate)
+BATHYLUX_TEST(TestEvaluate)
 #include "test_evaluate.moc"

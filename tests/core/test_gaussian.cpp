@@ -1,6 +1,7 @@
 #include <QtTest>
 
 #include "core/field/gaussian.h"
+#include "run.h"
 
 using namespace bathylux;
 
@@ -55,5 +56,5 @@ class TestGaussian : public QObject {
         QVERIFY2(worst < 4e-5, qPrintable(QString::number(worst)));
     }
 };
-QTEST_APPLESS_MAIN(TestGaussian)
+BATHYLUX_TEST(TestGaussian)
 #include "test_gaussian.moc"

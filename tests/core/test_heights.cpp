@@ -11,6 +11,7 @@
 #include "core/relief/deterrace.h"
 #include "core/relief/even_light.h"
 #include "core/shape/mitre.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -299,5 +300,5 @@ Scene pictured(int w, int h, const std::function<float(double, double)>& tone, c
 
 } // namespace
 
-QTEST_APPLESS_MAIN(TestHeights)
+BATHYLUX_TEST(TestHeights)
 #include "test_heights.moc"

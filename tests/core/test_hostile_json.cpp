@@ -2,6 +2,7 @@
 #include <random>
 
 #include "core/error.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -86,5 +87,5 @@ class TestHostileJson : public QObject {
         QVERIFY(rendered > 100);
     }
 };
-QTEST_APPLESS_MAIN(TestHostileJson)
+BATHYLUX_TEST(TestHostileJson)
 #include "test_hostile_json.moc"

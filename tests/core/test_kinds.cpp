@@ -7,6 +7,7 @@
 
 #include "core/paint/painting.h"
 #include "core/piece/edit.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -204,5 +205,5 @@ class TestKinds : public QObject {
         tell();
     }
 };
-QTEST_APPLESS_MAIN(TestKinds)
+BATHYLUX_TEST(TestKinds)
 #include "test_kinds.moc"

@@ -3,6 +3,7 @@
 #include <random>
 
 #include "core/field/srgb.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -18,10 +19,10 @@ V3 unit(V3 a) {
 
 /// glTF 2.0, Appendix B, as the standard writes it, in double: f × max(0, n·l) for view (0, 0, 1).
 double surface(V3 n, V3 l, double base, double roughness, double metallic) {
-    const V3 v{0, 0, 1}, h = unit({l[0] + v[0], l[1] + v[1], l[2] + v[2]});
+    const V3 v{0, 0, 1}, half = unit({l[0] + v[0], l[1] + v[1], l[2] + v[2]});
     const double ndl = dot3(n, l), ndv = dot3(n, v);
     if (ndl <= 0) return 0;
-    const double a = roughness * roughness, a2 = a * a, ndh = dot3(n, h), vdh = dot3(v, h);
+    const double a = roughness * roughness, a2 = a * a, ndh = dot3(n, half), vdh = dot3(v, half);
     const double d = a2 / (std::numbers::pi * std::pow(ndh * ndh * (a2 - 1) + 1, 2));
     const double vis =
         0.5 / (ndl * std::sqrt(ndv * ndv * (1 - a2) + a2) + ndv * std::sqrt(ndl * ndl * (1 - a2) + a2));
@@ -126,5 +127,5 @@ class TestLight : public QObject {
         QVERIFY(std::abs(lit[2](20, 32) - b.color[2].at(20, 32)) > 1e-3); // a flank is shaded
     }
 };
-QTEST_APPLESS_MAIN(TestLight)
+BATHYLUX_TEST(TestLight)
 #include "test_light.moc"

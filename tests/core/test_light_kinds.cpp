@@ -8,6 +8,7 @@
 #include "core/field/srgb.h"
 #include "core/light/shade.h"
 #include "core/render/tied_lights.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -511,5 +512,5 @@ class TestLightKinds : public QObject {
                                                    "{'maps': {'gloss': {'element': 'x'}}}}")))));
     }
 };
-QTEST_APPLESS_MAIN(TestLightKinds)
+BATHYLUX_TEST(TestLightKinds)
 #include "test_light_kinds.moc"

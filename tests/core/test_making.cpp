@@ -5,6 +5,7 @@
 #include "core/make/noise.h"
 #include "core/make/pattern.h"
 #include "core/make/sprites.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -230,5 +231,5 @@ Plane tone_of(const std::string& source, int w, int h, double scale) {
 
 } // namespace
 
-QTEST_APPLESS_MAIN(TestMaking)
+BATHYLUX_TEST(TestMaking)
 #include "test_making.moc"

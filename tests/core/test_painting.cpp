@@ -3,6 +3,7 @@
 #include "core/make/pattern.h"
 #include "core/paint/brush.h"
 #include "core/relief/by_hand.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -138,5 +139,5 @@ class TestPainting : public QObject {
         QVERIFY(std::abs(small.height.at(37, 22) - 4) < 0.4);
     }
 };
-QTEST_APPLESS_MAIN(TestPainting)
+BATHYLUX_TEST(TestPainting)
 #include "test_painting.moc"

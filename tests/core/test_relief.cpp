@@ -4,6 +4,7 @@
 #include "core/light/normals.h"
 #include "core/relief/bevel.h"
 #include "core/relief/soften.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -170,5 +171,5 @@ class TestRelief : public QObject {
         QVERIFY2(worst < 0.1, qPrintable(QString::number(worst)));
     }
 };
-QTEST_APPLESS_MAIN(TestRelief)
+BATHYLUX_TEST(TestRelief)
 #include "test_relief.moc"

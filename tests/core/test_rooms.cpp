@@ -1,4 +1,5 @@
 // Rooms use only those before them (docs/architecture.md), and nothing is too long to be read.
+#include "run.h"
 #include <QDirIterator>
 #include <QRegularExpression>
 #include <QtTest>
@@ -77,5 +78,5 @@ class TestRooms : public QObject {
                          qPrintable(QString("%1: %2").arg(s.path).arg(s.lines.size())));
     }
 };
-QTEST_APPLESS_MAIN(TestRooms)
+BATHYLUX_TEST(TestRooms)
 #include "test_rooms.moc"

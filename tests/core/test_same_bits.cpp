@@ -6,6 +6,7 @@
 #include <cstring>
 #include <thread>
 
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -86,5 +87,5 @@ class TestSameBits : public QObject {
         QVERIFY(same(plain, expected));
     }
 };
-QTEST_APPLESS_MAIN(TestSameBits)
+BATHYLUX_TEST(TestSameBits)
 #include "test_same_bits.moc"

@@ -6,6 +6,7 @@
 #include "core/light/shade.h"
 #include "core/light/shadow.h"
 #include "marched.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -171,5 +172,5 @@ class TestShadow : public QObject {
                  qPrintable(QString::number(on(50, 350))));
     }
 };
-QTEST_APPLESS_MAIN(TestShadow)
+BATHYLUX_TEST(TestShadow)
 #include "test_shadow.moc"

@@ -3,6 +3,7 @@
 
 #include "core/shape/coverage.h"
 #include "core/shape/distance.h"
+#include "run.h"
 
 using namespace bathylux;
 
@@ -153,5 +154,5 @@ class TestShape : public QObject {
         QCOMPARE(c(19, 14), 1.0f);
     }
 };
-QTEST_APPLESS_MAIN(TestShape)
+BATHYLUX_TEST(TestShape)
 #include "test_shape.moc"

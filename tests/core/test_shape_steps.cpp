@@ -2,6 +2,7 @@
 #include <numbers>
 
 #include "core/shape/offset.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -164,5 +165,5 @@ class TestShapeSteps : public QObject {
                  qPrintable(QString::number(full - less)));
     }
 };
-QTEST_APPLESS_MAIN(TestShapeSteps)
+BATHYLUX_TEST(TestShapeSteps)
 #include "test_shape_steps.moc"

@@ -4,6 +4,7 @@
 #include "core/light/shadow.h"
 #include "files/resolve.h"
 #include "marched.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -66,5 +67,5 @@ class TestDemoLight : public QObject {
         if (far) QVERIFY(dark > 5);
     }
 };
-QTEST_MAIN(TestDemoLight)
+BATHYLUX_TEST(TestDemoLight)
 #include "test_demo_light.moc"

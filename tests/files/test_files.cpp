@@ -15,6 +15,7 @@
 #include "files/resolve.h"
 #include "files/svg.h"
 #include "files/type.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -427,5 +428,5 @@ void TestFiles::hostile_drawings_are_refused_data() {
                           << "nested more than";
 }
 
-QTEST_MAIN(TestFiles)
+BATHYLUX_TEST(TestFiles)
 #include "test_files.moc"

@@ -7,6 +7,7 @@
 #include "files/package.h"
 #include "files/pictures.h"
 #include "files/svg.h"
+#include "run.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -109,5 +110,5 @@ class TestHostileFiles : public QObject {
         QVERIFY(fine + refused == 300 && refused > 60);
     }
 };
-QTEST_MAIN(TestHostileFiles)
+BATHYLUX_TEST(TestHostileFiles)
 #include "test_hostile_files.moc"

@@ -346,7 +346,7 @@ QWidget* LightDesk::temperatureScale(QWidget* parent) {
     refreshers_.push_back(show);
     tieStroke(scale, doc);
     connect(scale, &RuledScale::valueChanged, this, [&doc](double kelvin) {
-        changeLights(doc, tr("Change temperature"), [&](const Light&, Described here) {
+        changeLights(doc, tr("Change temperature"), [&](const Light&, const Described& here) {
             return here.kind().find("color") ? here.with("color", color_of_temperature(kelvin)) : here;
         });
     });

@@ -201,7 +201,7 @@ void SkyChart::mouseReleaseEvent(QMouseEvent* e) {
 /// Turns and raises all that was grabbed by so many degrees from where it was.
 void SkyChart::turnAll(double angle, double elevation) {
     const Vec2 from = standpoint();
-    changeLights(desk_.document, tr("Turn light"), [&](const Light& l, Described here) {
+    changeLights(desk_.document, tr("Turn light"), [&](const Light& l, const Described& here) {
         const auto was = grabbed_.find(l.id);
         if (was == grabbed_.end()) return here;
         const auto b = bearingOf(was->second, from);

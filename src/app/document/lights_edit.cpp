@@ -5,7 +5,7 @@
 namespace bathylux {
 
 void changeLights(Document& document, const QString& name,
-                  const std::function<Described(const Light&, Described onCanvas)>& change) {
+                  const std::function<Described(const Light&, const Described& onCanvas)>& change) {
     document.edit(name, [&](Piece& piece) {
         for (auto& node : piece.lights)
             if (document.isLightChosen(node->id))

@@ -92,7 +92,7 @@ QImage litPicture(Evaluator& evaluator, const Scene& scene, QSize box) {
 Renderer::Renderer(std::shared_ptr<files::Resolver> resolver, QObject* parent)
     : QObject(parent), evaluator_(384u << 20),
       resolver_(resolver ? std::move(resolver) : std::make_shared<files::Resolver>()),
-      thread_([this](std::stop_token quit) { run(quit); }) {
+      thread_([this](const std::stop_token& quit) { run(quit); }) {
     qRegisterMetaType<std::shared_ptr<bathylux::Frame>>();
     qRegisterMetaType<std::shared_ptr<std::vector<bathylux::Finding>>>();
 }
@@ -136,7 +136,7 @@ std::pair<double, double> Renderer::progress() const {
     return {done_, since ? static_cast<double>(QDateTime::currentMSecsSinceEpoch() - since) : 0.0};
 }
 
-void Renderer::run(std::stop_token quit) {
+void Renderer::run(const std::stop_token& quit) {
     while (!quit.stop_requested()) {
         Shot shot;
         quint64 generation = 0;

@@ -79,7 +79,7 @@ class Renderer : public QObject {
     void failed(const QString& why);
 
   private:
-    void run(std::stop_token quit);
+    void run(const std::stop_token& quit);
     std::shared_ptr<Frame> render(const Shot& shot, quint64 generation);
     void hatchWhatGoes(QImage& image, const Scene& scene, const Shot& shot);
     void paintElements(const Shot& shot);

@@ -4,6 +4,7 @@
 
 #include "app/controls/theme.h"
 #include "app/document/lights_edit.h"
+#include "app/table/picking.h"
 #include "app/table/table.h"
 #include "core/light/lamp.h"
 #include "core/render/lighting.h"
@@ -15,8 +16,6 @@ namespace {
 
 constexpr double mastLean = 0.24; // of a lamp's mast, so that it is seen from the side
 constexpr double mastRise = 0.72;
-
-double distance(QPointF a, QPointF b) { return std::hypot(a.x() - b.x(), a.y() - b.y()); }
 
 } // namespace
 
@@ -91,7 +90,7 @@ void Table::dragLamp(QPointF p, Qt::KeyboardModifiers m) {
     const Vec2 at = toCanvas(p + grip_);
     // Every one from where it was when the drag began.
     const auto all = [&](const QString& name, const std::function<Described(const Described&)>& change) {
-        changeLights(desk_.document, name, [&](const Light& light, Described here) {
+        changeLights(desk_.document, name, [&](const Light& light, const Described& here) {
             const auto was = grabbedLights_.find(light.id);
             return was == grabbedLights_.end() || !standing(was->second) ? here : change(was->second);
         });
@@ -153,26 +152,29 @@ void Table::followHand(QPointF p) {
     if (!l) return;
     const Vec2 at = toCanvas(p);
     const Canvas& c = desk_.document.piece().canvas;
-    changeLights(desk_.document, tr("Lead %1").arg(nameOf(*l)), [&](const Light& light, Described here) {
-        if (light.id != l->id) return here;
-        if (standing(here)) return here.with("x", std::round(at.x)).with("y", std::round(at.y));
-        // A far light stands over the art as on the sky chart: overhead in the middle, the horizon at the
-        // rim.
-        const double dx = at.x - c.width / 2.0, dy = c.height / 2.0 - at.y;
-        const double angle = std::round(std::atan2(dy, dx) / radians_per_degree * 10) / 10;
-        if (here.as<SkyLight>()) return here.with("turn", angle);
-        const double share = std::min(1.0, std::hypot(dx, dy) / (std::min(c.width, c.height) / 2.0));
-        return here.with("angle", angle).with("elevation", std::round(900 * (1 - share)) / 10);
-    });
+    changeLights(
+        desk_.document, tr("Lead %1").arg(nameOf(*l)), [&](const Light& light, const Described& here) {
+            if (light.id != l->id) return here;
+            if (standing(here)) return here.with("x", std::round(at.x)).with("y", std::round(at.y));
+            // A far light stands over the art as on the sky chart: overhead in the middle, the horizon at the
+            // rim.
+            const double dx = at.x - c.width / 2.0, dy = c.height / 2.0 - at.y;
+            const double angle = std::round(std::atan2(dy, dx) / radians_per_degree * 10) / 10;
+            if (here.as<SkyLight>()) return here.with("turn", angle);
+            const double share = std::min(1.0, std::hypot(dx, dy) / (std::min(c.width, c.height) / 2.0));
+            return here.with("angle", angle).with("elevation", std::round(900 * (1 - share)) / 10);
+        });
 }
 
 void Table::raiseLight(double factor) {
     const Light* l = desk_.document.light();
     if (!l || !standing(l->what)) return;
-    changeLights(desk_.document, tr("Lead %1").arg(nameOf(*l)), [&](const Light& light, Described here) {
-        const auto lamp = standing(here);
-        return light.id == l->id && lamp ? here.with("z", std::clamp(lamp->z * factor, 1.0, 100000.0)) : here;
-    });
+    changeLights(
+        desk_.document, tr("Lead %1").arg(nameOf(*l)), [&](const Light& light, const Described& here) {
+            const auto lamp = standing(here);
+            return light.id == l->id && lamp ? here.with("z", std::clamp(lamp->z * factor, 1.0, 100000.0))
+                                             : here;
+        });
 }
 
 void Table::paintLamps(QPainter& p) {

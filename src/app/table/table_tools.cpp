@@ -16,8 +16,6 @@ namespace {
 constexpr double handleReach = 9; // px round a handle
 constexpr double snapReach = 6;   // px within which things snap
 
-double distance(QPointF a, QPointF b) { return std::hypot(a.x() - b.x(), a.y() - b.y()); }
-
 double distanceToLine(QPointF p, QPointF a, QPointF b) {
     const QPointF d = b - a, q = p - a;
     const double t =
@@ -552,7 +550,7 @@ void Table::keyPressEvent(QKeyEvent* e) {
     }
     Document& doc = desk_.document;
     if (tool_ == Tool::light && doc.light() && standing(doc.light()->what)) {
-        changeLights(doc, tr("Move %1").arg(nameOf(*doc.light())), [&](const Light&, Described here) {
+        changeLights(doc, tr("Move %1").arg(nameOf(*doc.light())), [&](const Light&, const Described& here) {
             const auto lamp = standing(here);
             return lamp ? here.with("x", lamp->x + step.x).with("y", lamp->y + step.y) : here;
         });

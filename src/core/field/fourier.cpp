@@ -32,28 +32,24 @@ Spectrum::Spectrum(int width, int height)
 
 Spectrum::~Spectrum() { fftwf_free(data_); }
 
-namespace {
-
-/// A plan that is destroyed under the planner's lock.
-class Plan {
+/// A plan that is made and destroyed under the planner's lock.
+class FourierPlan {
   public:
-    template <class Make> explicit Plan(Make&& make) {
+    explicit FourierPlan(const std::function<fftwf_plan()>& make) {
         const std::lock_guard lock(fourier_planner());
         plan_ = make();
     }
-    ~Plan() {
+    ~FourierPlan() {
         const std::lock_guard lock(fourier_planner());
         fftwf_destroy_plan(plan_);
     }
-    Plan(const Plan&) = delete;
-    Plan& operator=(const Plan&) = delete;
+    FourierPlan(const FourierPlan&) = delete;
+    FourierPlan& operator=(const FourierPlan&) = delete;
     operator fftwf_plan() const { return plan_; }
 
   private:
     fftwf_plan plan_;
 };
-
-} // namespace
 
 void Spectrum::filter(const std::function<std::complex<double>(double, double)>& response) {
     // Rows, then columns there and back with the response in between, then rows again: each a piece of work
@@ -63,18 +59,18 @@ void Spectrum::filter(const std::function<std::complex<double>(double, double)>&
     const int w = width_, h = height_, wide = width_ / 2 + 1;
     constexpr unsigned how = FFTW_ESTIMATE | FFTW_UNALIGNED;
     constexpr int together = 16; // columns side by side
-    const Plan row_there([&] { return fftwf_plan_dft_r2c_1d(w, data_, complex(data_), how); }),
+    const FourierPlan row_there([&] { return fftwf_plan_dft_r2c_1d(w, data_, complex(data_), how); }),
         row_back([&] { return fftwf_plan_dft_c2r_1d(w, complex(data_), data_, how); });
     const auto columns = [&](int count, int sign) {
-        return Plan([&] {
+        return FourierPlan([&] {
             return fftwf_plan_many_dft(1, &h, count, complex(data_), nullptr, wide, 1, complex(data_),
                                        nullptr, wide, 1, sign, how);
         });
     };
     const int last = wide % together == 0 ? together : wide % together;
-    const Plan down = columns(std::min(together, wide), FFTW_FORWARD),
-               up = columns(std::min(together, wide), FFTW_BACKWARD), last_down = columns(last, FFTW_FORWARD),
-               last_up = columns(last, FFTW_BACKWARD);
+    const FourierPlan down = columns(std::min(together, wide), FFTW_FORWARD),
+                      up = columns(std::min(together, wide), FFTW_BACKWARD),
+                      last_down = columns(last, FFTW_FORWARD), last_up = columns(last, FFTW_BACKWARD);
     parallel_rows(0, h, [&](int y) { fftwf_execute_dft_r2c(row_there, row(y), complex(row(y))); });
     const double scale = 1.0 / (double(w) * h);
     parallel_blocks(0, wide, together, [&](int from, int to) {
@@ -99,7 +95,7 @@ struct RowPairs::Plans {
     Plans(int n, fftwf_complex* mixed, fftwf_complex* spectrum)
         : there([&] { return fftwf_plan_dft_1d(n, mixed, spectrum, FFTW_FORWARD, FFTW_ESTIMATE); }),
           back([&] { return fftwf_plan_dft_1d(n, spectrum, mixed, FFTW_BACKWARD, FFTW_ESTIMATE); }) {}
-    Plan there, back;
+    FourierPlan there, back;
 };
 
 namespace {

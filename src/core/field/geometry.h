@@ -97,6 +97,12 @@ inline Region intersect(Region a, Region b) {
     Region r{std::max(a.x0, b.x0), std::max(a.y0, b.y0), std::min(a.x1, b.x1), std::min(a.y1, b.y1)};
     return r.empty() ? Region{} : r;
 }
+/// The least region that holds both.
+inline Region united(Region a, Region b) {
+    if (a.empty()) return b;
+    if (b.empty()) return a;
+    return {std::min(a.x0, b.x0), std::min(a.y0, b.y0), std::max(a.x1, b.x1), std::max(a.y1, b.y1)};
+}
 inline Region grow(Region r, int by) {
     return r.empty() ? r : Region{r.x0 - by, r.y0 - by, r.x1 + by, r.y1 + by};
 }

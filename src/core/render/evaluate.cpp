@@ -34,12 +34,6 @@ std::uint64_t key_of(const Operation& op, Region r, Channels wanted) {
     return h.value();
 }
 
-Region united(Region a, Region b) {
-    if (a.empty()) return b;
-    if (b.empty()) return a;
-    return {std::min(a.x0, b.x0), std::min(a.y0, b.y0), std::max(a.x1, b.x1), std::max(a.y1, b.y1)};
-}
-
 /// The region that is read so that `wanted` can be made.
 Region region_read(const Read& read, Region wanted, Region canvas) {
     if (read.reach == the_whole) return canvas;

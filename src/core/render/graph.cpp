@@ -23,12 +23,6 @@ void set_surface(Bundle& out, const Surface& s) {
     out.sheen = s.sheen, out.sheen_roughness = s.sheen_roughness, out.sheen_tint = s.sheen_tint;
 }
 
-Region united(Region a, Region b) {
-    if (a.empty()) return b;
-    if (b.empty()) return a;
-    return {std::min(a.x0, b.x0), std::min(a.y0, b.y0), std::max(a.x1, b.x1), std::max(a.y1, b.y1)};
-}
-
 /// A region grown by whole px, kept to what can be counted.
 Region grown(Region r, double by) {
     if (r.empty()) return r;
