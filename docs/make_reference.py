@@ -31,6 +31,9 @@ def schema_of(p):
                        {"type": "object", "required": ["points"],
                         "properties": {"points": {"type": "array", "items": point, "minItems": 2, "maxItems": 256},
                                        "smooth": {"type": "boolean"}}}]}
+    elif kind == "curve":
+        point = {"type": "array", "items": {"type": "number"}, "minItems": 2, "maxItems": 2}
+        s = {"type": "array", "items": point, "minItems": 2, "maxItems": 256}
     elif kind == "numbers":
         s = {"type": "array", "items": {"type": "number"}, "maxItems": 8}
     elif kind == "files":
@@ -76,7 +79,7 @@ def schema(d):
             "guides": {"type": "object", "properties": {k: {"type": "array", "items": number} for k in "xy"}},
         },
         "definitions": {
-            "map": {"type": "object", "required": ["element"], "properties": members(d["element"]["map"])},
+            "map": {"type": "object", "properties": members(d["element"]["map"])},
             "element": {"type": "object", "required": ["source"],
                         "properties": {
                             "id": {"type": "string"}, "name": {"type": "string"},
@@ -85,7 +88,7 @@ def schema(d):
                             "mix": {"type": "object", "properties": {**members(d["element"]["mix"]), "mask": {"$ref": "#/definitions/map"}}},
                             "surface": {"type": "object", "properties": members(d["element"]["surface"])},
                             "steps": {"type": "array", "maxItems": 256,
-                                      "items": {"anyOf": variants(d["steps"], {**ids, "map": {"$ref": "#/definitions/map"}})}},
+                                      "items": {"anyOf": variants(d["steps"], {**ids, **members(d["element"]["step"]), "map": {"$ref": "#/definitions/map"}})}},
                             "elements": {"type": "array", "items": {"$ref": "#/definitions/element"}}}}},
     }
 
@@ -95,6 +98,8 @@ def row(p):
     takes = ", ".join(p["choices"]) if "choices" in p else f"{p['range'][0]:g} … {p['range'][1]:g} {unit}".strip() if "range" in p else p["type"]
     if p["type"] == "profile":
         takes += ', {"points": [[0, 0], …, [1, 1]], "smooth": true}'
+    if p["type"] == "curve":
+        takes = "[[0, 0], …, [1, 1]], the first number rising"
     default = p["default"] if isinstance(p["default"], str) else json.dumps(p["default"])
     return f"| `{p['id']}` | {takes} | `{default}` | {p['help']} |".replace("\n", " ")
 

@@ -74,6 +74,7 @@ std::vector<Value> others(const Parameter& p) {
         for (const auto c : p.choices) out.emplace_back(std::string(c));
         return out;
     }
+    case Parameter::Type::curve: return {Points{{0.0f, 0.1f}, {0.4f, 0.8f}, {1.0f, 0.9f}}};
     case Parameter::Type::color: return {Color{0.5f, 0.45f, 0.4f, 1}};
     default: return {};
     }

@@ -59,6 +59,17 @@ Place<Value> inStep(const StepPlace& place, const Parameter& p) {
             }};
 }
 
+Place<Value> inAnyStep(const StepPlace& place, const Parameter& p) {
+    return {[place, &p](const Element& e) -> std::optional<Value> {
+                const int i = place.index(e);
+                return i < 0 ? std::nullopt : std::optional(p.get(&*e.steps[i]));
+            },
+            [place, &p](Element& e, const Value& v) {
+                if (const int i = place.index(e); i >= 0)
+                    e.steps[i] = e.steps[i].with([&](Step& s) { p.set(&s, v); });
+            }};
+}
+
 MapPlace maskPlace() {
     return {[](const Element& e) { return std::optional(e.mix.mask); },
             [](Element& e, const std::optional<MapRef>& m) { e.mix.mask = m; }};

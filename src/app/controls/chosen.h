@@ -25,6 +25,8 @@ struct StepPlace {
     int index(const Element& element) const; // −1: it has none
 };
 Place<Value> inStep(const StepPlace& step, const Parameter& parameter);
+/// What every step has beside its kind's own: its share.
+Place<Value> inAnyStep(const StepPlace& step, const Parameter& parameter);
 
 /// A map that an element may have; the outer optional is none where it cannot have one.
 using MapPlace = Place<std::optional<MapRef>>;

@@ -15,7 +15,7 @@
 #include <QStylePainter>
 #include <QToolButton>
 
-#include "app/controls/profile_editor.h"
+#include "app/controls/profile_controls.h"
 #include "app/controls/ruled_scale.h"
 #include "app/controls/theme.h"
 #include "app/document/numbered.h"
@@ -512,41 +512,6 @@ class FilesControl : public RowControl {
     QLabel* says_;
 };
 
-class ProfileControl : public ParameterControl {
-  public:
-    ProfileControl(const Parameter& p, Binding binding, Document& document, QWidget* parent)
-        : ParameterControl(parent), binding_(std::move(binding)) {
-        auto* box = new QVBoxLayout(this);
-        box->setContentsMargins(0, 2, 0, 4);
-        box->setSpacing(4);
-        strip_ = new ProfileStrip(this);
-        strip_->setAccessibleName(name_of(p));
-        curve_ = new CurveEditor(this);
-        box->addWidget(strip_);
-        box->addWidget(curve_);
-        setToolTip(help_of(p));
-        connect(strip_, &ProfileStrip::picked, this,
-                [this](const Profile& profile) { binding_.set(profile); });
-        tieStroke(curve_, document);
-        connect(curve_, &CurveEditor::changed, this,
-                [this](const Profile& profile) { binding_.set(profile); });
-        setFocusProxy(strip_);
-        refresh();
-    }
-    void refresh() override {
-        const auto v = binding_.get();
-        const Profile now = v ? std::get<Profile>(*v) : Profile();
-        strip_->setProfile(now);
-        curve_->setVisible(now.shape == Profile::Shape::own);
-        if (now.shape == Profile::Shape::own) curve_->setProfile(now);
-    }
-
-  private:
-    Binding binding_;
-    ProfileStrip* strip_;
-    CurveEditor* curve_;
-};
-
 } // namespace
 
 ParameterControl* makeControl(const Parameter& p, const Value& standard, Binding binding, Document& document,
@@ -562,7 +527,8 @@ ParameterControl* makeControl(const Parameter& p, const Value& standard, Binding
     case Type::file: return new FileControl(p, std::move(binding), document, parent);
     case Type::font: return new FontControl(p, std::move(binding), parent);
     case Type::color: return new ColorControl(p, std::move(binding), document, parent);
-    case Type::profile: return new ProfileControl(p, std::move(binding), document, parent);
+    case Type::profile: return makeProfileControl(p, std::move(binding), document, parent);
+    case Type::curve: return makeCurveControl(p, std::move(binding), document, parent);
     case Type::numbers: return new NumbersControl(p, std::move(binding), document, parent);
     case Type::files: return new FilesControl(p, std::move(binding), parent);
     case Type::element: break; // a row of its own: see makings/map_rows.h

@@ -20,8 +20,7 @@ const Profile ownStart() {
     return p;
 }
 
-QPainterPath drawn(const Profile& profile, const QRectF& r) {
-    const ProfileCurve curve(profile);
+QPainterPath drawn(const std::function<float(float)>& curve, const QRectF& r) {
     QPainterPath path;
     for (int i = 0; i <= 48; ++i) {
         const float t = static_cast<float>(i) / 48;
@@ -71,7 +70,10 @@ void ProfileStrip::paintEvent(QPaintEvent*) {
         p.setRenderHint(QPainter::Antialiasing);
         p.setPen(QPen(on ? t.accent : t.second, 1.6));
         const QRectF r = QRectF(c).adjusted(7, 7, -7, -7);
-        p.drawPath(drawn(i < 6 ? Profile(static_cast<Profile::Shape>(i)) : on ? profile_ : ownStart(), r));
+        p.drawPath(drawn(ProfileCurve(i < 6 ? Profile(static_cast<Profile::Shape>(i))
+                                      : on  ? profile_
+                                            : ownStart()),
+                         r));
         if (i == 6) // one's own shows its points
             for (const auto& [x, y] : (on ? profile_ : ownStart()).points) {
                 p.setBrush(on ? t.accent : t.second);
@@ -124,6 +126,13 @@ CurveEditor::CurveEditor(QWidget* parent) : QWidget(parent) {
     setToolTip(tr("Drag points; click for a new one; double-click takes one away"));
 }
 
+void CurveEditor::setPoints(const Points& points) {
+    Profile own(Profile::Shape::own);
+    own.points = points;
+    monotone_ = true;
+    setProfile(own);
+}
+
 void CurveEditor::setProfile(const Profile& profile) {
     profile_ = profile;
     chosen_ = std::min(chosen_, static_cast<int>(profile_.points.size()) - 1);
@@ -154,8 +163,8 @@ void CurveEditor::paintEvent(QPaintEvent*) {
                    QPointF(r.right(), r.top() + r.height() * i / 4));
     }
     p.setRenderHint(QPainter::Antialiasing);
-    p.setPen(QPen(t.depth, 1.8));
-    p.drawPath(drawn(profile_, r));
+    p.setPen(QPen(monotone_ ? t.text : t.depth, 1.8)); // sea green is depth's
+    p.drawPath(monotone_ ? drawn(MonotoneCurve(profile_.points), r) : drawn(ProfileCurve(profile_), r));
     for (int i = 0; i < static_cast<int>(profile_.points.size()); ++i) {
         p.setPen(QPen(t.text, 1));
         p.setBrush(i == chosen_ && hasFocus() ? t.accent : t.well);

@@ -3,6 +3,7 @@
 
 #include "app/controls/controls.h"
 
+#include "core/step/points.h"
 #include "core/step/profile.h"
 
 namespace bathylux {
@@ -39,6 +40,8 @@ class CurveEditor : public QWidget {
   public:
     explicit CurveEditor(QWidget* parent = nullptr);
     void setProfile(const Profile& profile);
+    /// The same of a curve that turns only at its points (MonotoneCurve).
+    void setPoints(const Points& points);
     QSize sizeHint() const override { return {260, 120}; }
 
   signals:
@@ -64,6 +67,7 @@ class CurveEditor : public QWidget {
     void removePoint(int i);
     int pointAt(QPointF at) const;
 
+    bool monotone_ = false;
     Profile profile_;
     int held_ = -1, chosen_ = 0;
 };

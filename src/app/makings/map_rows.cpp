@@ -47,17 +47,15 @@ std::pair<double, double> rangeOf(const std::vector<int>& counts) {
     return {static_cast<double>(low) / bins, static_cast<double>(high + 1) / bins};
 }
 
-/// Has every chosen element that may read `id` without a circle read it ("": none).
-void takeMap(Document& doc, const QString& label, const MapPlace& place, const MapRef& ref) {
-    doc.edit(ref.element.empty() ? QObject::tr("Take the map away")
-                                 : QObject::tr("Set: %1").arg(label.toLower()),
+/// Has every chosen element that may without a circle read this; none: nothing.
+void takeMap(Document& doc, const QString& label, const MapPlace& place, const std::optional<MapRef>& ref) {
+    doc.edit(!ref ? QObject::tr("Take the map away") : QObject::tr("Set: %1").arg(label.toLower()),
              [&](Piece& p) {
                  for (const QString& which : doc.chosen()) {
                      const std::string id = which.toStdString();
-                     if (!ref.element.empty() && !may_read(p, id, ref.element)) continue;
+                     if (ref && !ref->element.empty() && !may_read(p, id, ref->element)) continue;
                      change(p, id, [&](Element& e) {
-                         if (place.get(e))
-                             place.set(e, ref.element.empty() ? std::nullopt : std::optional(ref));
+                         if (place.get(e)) place.set(e, ref);
                      });
                  }
              });
@@ -73,7 +71,8 @@ void addMapRows(QVBoxLayout* to, Desk& desk, const std::string& element, const Q
     const Element* e = find_element(doc.piece().elements, element);
     const auto now = e ? place.get(*e) : std::nullopt;
     if (!now) return;
-    const Element* map = *now ? find_element(doc.piece().elements, (*now)->element) : nullptr;
+    const bool itself = *now && (*now)->element.empty();
+    const Element* map = *now && !itself ? find_element(doc.piece().elements, (*now)->element) : nullptr;
     auto* row = new QWidget(parent);
     row->setMinimumHeight(26);
     auto* box = new QHBoxLayout(row);
@@ -93,14 +92,17 @@ void addMapRows(QVBoxLayout* to, Desk& desk, const std::string& element, const Q
         QObject::connect(open, &QToolButton::clicked, row, [&doc, id] { doc.choose({id}); });
         box->addWidget(open);
     }
-    auto* take = linkButton(map ? QObject::tr("change") : none, row);
+    if (itself) box->addWidget(new QLabel(QObject::tr("itself"), row));
+    auto* take = linkButton(map || itself ? QObject::tr("change") : none, row);
     take->setObjectName("takeMap");
     take->setAccessibleName(label);
     take->setPopupMode(QToolButton::InstantPopup);
     auto* menu = new QMenu(take);
     QObject::connect(menu, &QMenu::aboutToShow, menu, [menu, &desk, &doc, element, none, place, label] {
         menu->clear();
-        menu->addAction(none, menu, [&doc, label, place] { takeMap(doc, label, place, {}); });
+        menu->addAction(none, menu, [&doc, label, place] { takeMap(doc, label, place, std::nullopt); });
+        menu->addAction(QObject::tr("itself"), menu,
+                        [&doc, label, place] { takeMap(doc, label, place, MapRef{}); });
         menu->addSeparator();
         for_each_element(doc.piece().elements, [&](const Element& m) {
             QAction* a = menu->addAction(nameOf(m), menu, [&desk, &doc, menu, label, place, id = m.id] {
@@ -142,7 +144,7 @@ void addMapRows(QVBoxLayout* to, Desk& desk, const std::string& element, const Q
     take->setMenu(menu);
     box->addWidget(take);
     to->addWidget(row);
-    if (!map) return;
+    if (!map && !itself) return;
 
     static const MapRef standard;
     const auto control = [&](std::string_view id) {
@@ -159,7 +161,9 @@ void addMapRows(QVBoxLayout* to, Desk& desk, const std::string& element, const Q
     window->setAccessibleName(QObject::tr("Tone window of the map"));
     const auto reference = [&doc, element, place]() -> std::optional<MapRef> {
         const Element* c = find_element(doc.piece().elements, element);
-        const auto at = c ? place.get(*c) : std::nullopt;
+        auto at = c ? place.get(*c) : std::nullopt;
+        // What it reads of itself is counted as it comes out in the end.
+        if (at && *at && (*at)->element.empty()) (*at)->element = element;
         return at ? *at : std::nullopt;
     };
     const auto show = [window, reference, &desk] {

@@ -31,6 +31,16 @@ void ElementCard::addSteps(QVBoxLayout* to, const Element& e) {
     to->addWidget(hint);
 }
 
+namespace {
+/// What a step does, and by how much less where that is not all of it.
+QString sayings(const Step& s) {
+    QString out = QString::fromStdString(s.what.says());
+    if (s.share < 1)
+        out += (out.isEmpty() ? "" : ", ") + QObject::tr("%1 % of it").arg(qs(said(100 * s.share)));
+    return out;
+}
+} // namespace
+
 void ElementCard::addStep(QVBoxLayout* to, const Element& e, const Step& step) {
     const Theme& t = Theme::current();
     Document& doc = desk_.document;
@@ -47,9 +57,7 @@ void ElementCard::addStep(QVBoxLayout* to, const Element& e, const Step& step) {
     auto* row = new StepRow(true, holder);
     const auto show = [this, row, id, name] {
         const Step* s = element() ? find_step(*element(), id) : nullptr;
-        if (s)
-            row->setFace(qs(s->kind().name), QString::fromStdString(s->what.says()), s->on,
-                         desk_.document.openStepId() == name);
+        if (s) row->setFace(qs(s->kind().name), sayings(*s), s->on, desk_.document.openStepId() == name);
     };
     show();
     refreshers_.push_back(show);
@@ -77,6 +85,7 @@ void ElementCard::addStep(QVBoxLayout* to, const Element& e, const Step& step) {
 
     const StepPlace place = StepPlace::of(e, step);
     const auto defaults = step.kind().make();
+    static const Step standard;
     const Asset* asset = desk_.asset(e.id);
     // A picture's tones are windowed over their histogram instead of by two numbers.
     const bool window = step.what.as<Tones>() && asset && asset->picture && !asset->picture->is_float();
@@ -95,6 +104,7 @@ void ElementCard::addStep(QVBoxLayout* to, const Element& e, const Step& step) {
         hint->setStyleSheet("color: " + t.second.name());
         inner->addWidget(hint);
     }
+    for (const Parameter& p : Step::parameters) add(inner, p, p.get(&standard), inAnyStep(place, p));
     addMap(inner, tr("Works where"), tr("everywhere"), stepMapPlace(place));
 }
 

@@ -26,7 +26,6 @@ Described read_described(const Kind& kind, const Json& json, std::set<std::strin
 MapRef map_from_json(const Json& json, const char* what, const std::set<std::string>& taken = {}) {
     MapRef out;
     out.rest = read_parameters(&out, MapRef::parameters, object(json, what), taken);
-    if (out.element.empty()) throw Error(std::string(what) + " names no \"element\".");
     return out;
 }
 
@@ -81,7 +80,9 @@ Step step_from_json(const Json& json) {
         Step out;
         out.id = string_member(json, "id");
         out.on = bool_member(json, "on", true);
-        out.what = read_described(*k, json, {"id", "on", "map"}, out.rest);
+        out.what = read_described(*k, json, {"id", "on", "map", "share"}, out.rest);
+        if (json.contains("share"))
+            Step::parameters[0].set(&out, value_from_json(Step::parameters[0], json["share"]));
         if (json.contains("map")) out.map = map_from_json(json["map"], "A step's \"map\"");
         return out;
     });
@@ -92,6 +93,7 @@ Json to_json(const Step& step) {
     out["kind"] = step.what.kind().id;
     if (!step.id.empty()) out["id"] = step.id;
     if (!step.on) out["on"] = false;
+    if (step.share != 1) out["share"] = to_json(Value(double(step.share)));
     write_parameters(step.what.data(), step.what.kind().parameters, out);
     if (step.map) out["map"] = to_json(*step.map);
     write_rest(step.rest, out);

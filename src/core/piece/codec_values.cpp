@@ -16,6 +16,22 @@ Error wrong(const Parameter& p, const Json& got, const std::string& takes) {
     return Error(in_quotes(p.id) + " takes " + takes + ", not " + shown + ".");
 }
 
+Points points_from_json(const Parameter& p, const Json& json) {
+    if (!json.is_array() || json.size() < 2 || json.size() > 256)
+        throw wrong(p, json, "2 to 256 points as [[0, 0], …, [1, 1]]");
+    Points out;
+    for (const Json& q : json) {
+        if (!q.is_array() || q.size() != 2 || !q[0].is_number() || !q[1].is_number())
+            throw wrong(p, q, "points as [in, up]");
+        const auto x = q[0].get<float>(), y = q[1].get<float>();
+        if (!std::isfinite(x) || !std::isfinite(y) || std::abs(y) > 1e6f || x < 0 || x > 1 ||
+            (!out.empty() && x <= out.back().first))
+            throw wrong(p, json, "points whose first number rises from 0 to 1");
+        out.emplace_back(x, y);
+    }
+    return out;
+}
+
 Profile profile_from_json(const Parameter& p, const Json& json) {
     const auto takes = "one of chamfer, round, cove, ogee, step, bead or {\"points\": [[0,0], …, [1,1]]}";
     Profile out;
@@ -29,18 +45,8 @@ Profile profile_from_json(const Parameter& p, const Json& json) {
     }
     if (!json.is_object() || !json.contains("points") || !json["points"].is_array())
         throw wrong(p, json, takes);
-    const Json& points = json["points"];
-    if (points.size() < 2 || points.size() > 256) throw wrong(p, json, "2 to 256 points in a profile");
     out.shape = Profile::Shape::own;
-    for (const Json& q : points) {
-        if (!q.is_array() || q.size() != 2 || !q[0].is_number() || !q[1].is_number())
-            throw wrong(p, q, "points as [in, up]");
-        const auto x = q[0].get<float>(), y = q[1].get<float>();
-        if (!std::isfinite(x) || !std::isfinite(y) || x < 0 || x > 1 ||
-            (!out.points.empty() && x <= out.points.back().first))
-            throw wrong(p, json, "points whose first number rises from 0 to 1");
-        out.points.emplace_back(x, y);
-    }
+    out.points = points_from_json(p, json["points"]);
     out.smooth = json.value("smooth", false);
     return out;
 }
@@ -92,6 +98,7 @@ Value value_from_json(const Parameter& p, const Json& json) {
         if (!json.is_string()) throw wrong(p, json, "a colour as #rrggbb");
         return parse_color(json.get<std::string>());
     case Type::profile: return profile_from_json(p, json);
+    case Type::curve: return points_from_json(p, json);
     case Type::numbers: {
         std::vector<double> out;
         if (!json.is_array() || json.size() > 8) throw wrong(p, json, "a list of at most eight numbers");
@@ -134,13 +141,15 @@ Json to_json(const Value& value) {
         Json operator()(bool v) const { return v; }
         Json operator()(const std::string& v) const { return v; }
         Json operator()(const Color& v) const { return to_string(v); }
+        Json operator()(const Points& v) const {
+            Json out = Json::array();
+            for (const auto& [x, y] : v) out.push_back(Json::array({(*this)(double(x)), (*this)(double(y))}));
+            return out;
+        }
         Json operator()(const Profile& v) const {
             if (v.shape != Profile::Shape::own)
                 return std::string(profile_names[static_cast<std::size_t>(v.shape)]);
-            Json points = Json::array();
-            for (const auto& [x, y] : v.points)
-                points.push_back(Json::array({(*this)(double(x)), (*this)(double(y))}));
-            Json out = {{"points", points}};
+            Json out = {{"points", (*this)(v.points)}};
             if (v.smooth) out["smooth"] = true;
             return out;
         }

@@ -9,8 +9,9 @@ namespace bathylux {
 namespace {
 
 Json describe_parameter(const Parameter& p, const void* defaults) {
-    static constexpr const char* types[] = {"number", "whole", "toggle",  "choice",  "text",  "file",
-                                            "font",   "color", "profile", "numbers", "files", "element"};
+    static constexpr const char* types[] = {"number",  "whole", "toggle", "choice",  "text",
+                                            "file",    "font",  "color",  "profile", "curve",
+                                            "numbers", "files", "element"};
     static constexpr const char* units[] = {"", "px", "degrees", "ratio", "stops"};
     Json out = {{"id", p.id}, {"name", p.name}, {"type", types[static_cast<int>(p.type)]}, {"help", p.help}};
     if (p.type == Parameter::Type::number || p.type == Parameter::Type::whole) {
@@ -53,6 +54,10 @@ std::string describe_everything() {
     out["element"] = Json::object();
     for (const Kind& k : {describe<Placement>(), describe<Mix>(), describe<MapRef>(), describe<Surface>()})
         out["element"][std::string(k.id)] = describe_kind(k)["parameters"];
+    // What every step has beside its kind's own.
+    const Step step;
+    for (const Parameter& p : Step::parameters)
+        out["element"]["step"].push_back(describe_parameter(p, &step));
     out["piece"] = Json::object();
     for (const Kind& k : {describe<Canvas>(), describe<Surface>(), describe<Ambient>(), describe<Piece>()})
         out["piece"][std::string(k.id)] = describe_kind(k)["parameters"];

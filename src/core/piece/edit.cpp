@@ -146,7 +146,9 @@ void remove(Piece& piece, const Ids& ids) {
     // What was a map of others is one no longer.
     Elements all = piece.elements;
     change_all(piece.elements, [&](Element& e) {
-        const auto gone = [&](const std::optional<MapRef>& m) { return m && !find_element(all, m->element); };
+        const auto gone = [&](const std::optional<MapRef>& m) {
+            return m && !m->element.empty() && !find_element(all, m->element);
+        };
         if (gone(e.mix.mask)) e.mix.mask.reset();
         for (auto& s : e.steps)
             if (gone(s->map)) s = s.with([](Step& step) { step.map.reset(); });

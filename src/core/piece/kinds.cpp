@@ -1,7 +1,15 @@
 #include "core/piece/kinds.h"
 
+#include "core/colour/contrast.h"
+#include "core/colour/crisp.h"
 #include "core/colour/fill.h"
+#include "core/colour/gain.h"
+#include "core/colour/hue.h"
+#include "core/colour/invert.h"
 #include "core/colour/knock_out.h"
+#include "core/colour/liven.h"
+#include "core/colour/tone_curve.h"
+#include "core/colour/tone_window.h"
 #include "core/error.h"
 #include "core/make/drawing_source.h"
 #include "core/make/form.h"
@@ -48,7 +56,10 @@ constexpr StepKind steps[] = {
     describe_step<Deterrace>(),   describe_step<Terrace>(),   describe_step<TotalRise>(),
     describe_step<HeightCurve>(), describe_step<MeetEdges>(), describe_step<ByHand>(),
     describe_step<Inset>(),       describe_step<Border>(),    describe_step<RoundCorners>(),
-    describe_step<KnockOut>(),    describe_step<Fill>(),
+    describe_step<KnockOut>(),    describe_step<Fill>(),      describe_step<ToneCurve>(),
+    describe_step<ColorWindow>(), describe_step<Contrast>(),  describe_step<Hue>(),
+    describe_step<Liven>(),       describe_step<Gain>(),      describe_step<Invert>(),
+    describe_step<Crisp>(),
 };
 
 struct Stands {

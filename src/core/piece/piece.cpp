@@ -13,9 +13,11 @@ constexpr std::array<std::string_view, 6> height_mode_names{"add",   "subtract",
                                                             "lower", "replace",  "carve"};
 constexpr std::array<std::string_view, 4> edge_words{"nothing", "the rim held", "repeated",
                                                      "repeated, mirrored"};
-constexpr std::array<std::string_view, 4> map_of_words{"coverage", "brightness", "height", "slope"};
+constexpr std::array<std::string_view, 7> map_of_words{"coverage", "brightness", "red",  "green",
+                                                       "blue",     "height",     "slope"};
 constexpr std::array<std::string_view, 3> roll_off_words{"not at all", "gentle", "film"};
-constexpr std::array<std::string_view, 4> map_of_names{"alpha", "tone", "height", "slope"};
+constexpr std::array<std::string_view, 7> map_of_names{"alpha", "tone",   "red",  "green",
+                                                       "blue",  "height", "slope"};
 constexpr std::array<std::string_view, 3> roll_off_names{"none", "gentle", "film"};
 constexpr double far = 1e6;
 } // namespace
@@ -37,14 +39,21 @@ constexpr std::array<Parameter, 6> Placement::parameters{
 };
 
 constexpr std::array<Parameter, 6> MapRef::parameters{
-    bathylux::element<&MapRef::element>("element", "Element", "The id of the element it is taken from"),
+    bathylux::element<&MapRef::element>(
+        "element", "Element",
+        "The id of the element it is taken from; none: the element itself, before this step"),
     choice<&MapRef::of, map_of_names>("of", "Reads",
-                                      "What is read off it: coverage, brightness, height, slope")
+                                      "What is read off it: coverage, brightness, a colour, height, slope")
         .reads(map_of_words),
     number<&MapRef::low>("low", "From", Unit::ratio, {0, 1}, "The value that counts as none"),
     number<&MapRef::high>("high", "To", Unit::ratio, {0, 1}, "The value that counts in full"),
     toggle<&MapRef::sink>("sink", "Swapped", "Bright hides and dark shows"),
     toggle<&MapRef::on>("on", "On", "Switched off, it is as if it were not there"),
+};
+
+constexpr std::array<Parameter, 1> Step::parameters{
+    number<&Step::share>("share", "Share", Unit::ratio, {0, 1, 0, 1}, "How much of what the step does counts")
+        .as(Said::percent),
 };
 
 constexpr std::array<Parameter, 6> Mix::parameters{
@@ -166,7 +175,7 @@ std::uint64_t content_hash(const Surface& surface) {
 
 std::uint64_t content_hash(const Step& step) {
     Hash h;
-    h << step.id << step.on << step.what.hash() << step.rest;
+    h << step.id << step.on << step.share << step.what.hash() << step.rest;
     add(h, step.map);
     return h.value();
 }

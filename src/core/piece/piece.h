@@ -38,14 +38,15 @@ struct Placement {
 /// How an element's height joins what lies below.
 enum class HeightMode : std::uint8_t { add, subtract, higher, lower, replace, carve };
 
-/// What is read off an element that serves as a map: its coverage, the brightness of its art, its height or
-/// its slope.
-enum class MapOf : std::uint8_t { alpha, tone, height, slope };
+/// What is read off an element that serves as a map: its coverage, the brightness of its art, one of its
+/// colours as stored, its height or its slope.
+enum class MapOf : std::uint8_t { alpha, tone, red, green, blue, height, slope };
 
-/// A quantity 0…1 taken from another element, wherever that lies: a mask, or where a step works. Heights
-/// count from the element's lowest to its highest place, slopes from level to upright.
+/// A quantity 0…1 taken from another element, wherever that lies, or from the element itself as it is before
+/// the step: a mask, or where a step works. Heights count from the element's lowest to its highest place,
+/// slopes from level to upright.
 struct MapRef {
-    std::string element; // its id; "": nothing is read
+    std::string element; // its id; "": the element itself
     MapOf of = MapOf::tone;
     float low = 0, high = 1; // the tone window: values from low to high become 0 to 1
     bool sink = false;       // white hides instead of shows
@@ -58,7 +59,7 @@ struct MapRef {
 };
 std::uint64_t content_hash(const MapRef& map);
 /// Whether something is read at all.
-inline bool reads(const std::optional<MapRef>& map) { return map && map->on && !map->element.empty(); }
+inline bool reads(const std::optional<MapRef>& map) { return map && map->on; }
 
 /// How an element joins what lies below it.
 struct Mix {
@@ -110,6 +111,10 @@ struct Step {
     Described what; // its kind is a StepKind
     Rest rest{};
     std::optional<MapRef> map = {}; // where, and how strongly, it works
+    float share = 1;                // how much of it counts: before + share × map × (after − before)
+
+    /// What every step has beside its kind's own.
+    static const std::array<Parameter, 1> parameters;
 
     const StepKind& kind() const { return step_kind_of(what); }
 };

@@ -60,7 +60,7 @@ std::string called(const Element& e) { return in_quotes(e.name.empty() ? e.id : 
 std::vector<std::string> read_by(const Element& e) {
     std::vector<std::string> out;
     each_map(e, [&](const std::optional<MapRef>& m) {
-        if (reads(m)) out.push_back(m->element);
+        if (reads(m) && !m->element.empty()) out.push_back(m->element);
     });
     each_part(e, [&](const Described& d) {
         for (const Parameter& p : d.kind().parameters)

@@ -94,6 +94,8 @@ void set_in(Element& e, const Piece& piece, std::span<const std::string> parts, 
         if (parts.size() != 2) to.refuse("there is nothing of that name.");
         if (name == "on")
             s.on = to.yes();
+        else if (name == Step::parameters[0].id)
+            to.plain(&s, Step::parameters, name);
         else
             to.described(s.what, name);
     });

@@ -23,6 +23,16 @@ void set_surface(Bundle& out, const Surface& s) {
     out.sheen = s.sheen, out.sheen_roughness = s.sheen_roughness, out.sheen_tint = s.sheen_tint;
 }
 
+/// share × a quantity over a region.
+Field scaled(const Field& f, float share, Region r) {
+    if (f.is_constant()) return share * f.constant();
+    Plane out(r.width(), r.height());
+    parallel_rows(0, r.height(), [&](int y) {
+        for (int x = 0; x < r.width(); ++x) out(x, y) = share * f.plane()(x, y);
+    });
+    return Field(std::move(out));
+}
+
 /// A region grown by whole px, kept to what can be counted.
 Region grown(Region r, double by) {
     if (r.empty()) return r;
@@ -50,6 +60,9 @@ const Graph::Found* Graph::find(std::string_view id) const {
     const auto found = found_.find(id);
     return found == found_.end() ? nullptr : &found->second;
 }
+
+/// Whether what is read is there: an element, or the one that reads.
+bool Graph::readable(const MapRef& ref) const { return ref.element.empty() || find(ref.element); }
 
 OperationPtr Graph::relief() {
     const Piece& piece = *scene_.piece;
@@ -139,9 +152,9 @@ OperationPtr Graph::joined(OperationPtr below, const Elements& list, const Place
 OperationPtr Graph::masked(const Element& e, const Placed& parent) {
     if (const auto made = masked_.find(e.id); made != masked_.end()) return made->second;
     OperationPtr out = own(e, parent);
-    if (reads(e.mix.mask) && find(e.mix.mask->element)) {
+    if (reads(e.mix.mask) && readable(*e.mix.mask)) {
         auto mask = std::make_shared<Operation>();
-        mask->reads = {{out}, {map(*e.mix.mask), channel::tone, false}};
+        mask->reads = {{out}, {map(*e.mix.mask, out), channel::tone, false}};
         mask->hash = (Hash() << "mask" << out->hash << mask->reads[1].from->hash).value();
         mask->called = "mask of " + e.id;
         mask->gives = out->gives;
@@ -180,8 +193,8 @@ OperationPtr Graph::surfaced(OperationPtr own, const Element& e) {
     h << "surface" << own->hash << content_hash(surface);
     std::vector<std::string> driven;
     for (const SurfaceMap& m : surface.maps)
-        if (reads(m.map) && find(m.map->element)) {
-            out->reads.push_back({map(*m.map), channel::tone, false});
+        if (reads(m.map) && readable(*m.map)) {
+            out->reads.push_back({map(*m.map, own), channel::tone, false});
             h << out->reads.back().from->hash;
             driven.push_back(m.parameter);
         }
@@ -225,15 +238,16 @@ OperationPtr Graph::surfaced(OperationPtr own, const Element& e) {
     return out;
 }
 
-OperationPtr Graph::map(const MapRef& ref) {
+OperationPtr Graph::map(const MapRef& ref, const OperationPtr& itself) {
     const Found* f = find(ref.element);
-    if (!f) throw Error("There is no element " + in_quotes(ref.element) + " to be read.");
+    if (!f && !(itself && ref.element.empty()))
+        throw Error("There is no element " + in_quotes(ref.element) + " to be read.");
     auto out = std::make_shared<Operation>();
-    const OperationPtr from = masked(*f->element, f->parent);
+    const OperationPtr from = f ? masked(*f->element, f->parent) : itself;
     const bool heights = ref.of == MapOf::height || ref.of == MapOf::slope;
-    const Channels always = heights                 ? channel::height
-                            : ref.of == MapOf::tone ? channel::tone
-                                                    : channel::coverage;
+    const Channels always = heights                  ? channel::height
+                            : ref.of == MapOf::alpha ? channel::coverage
+                                                     : channel::tone;
     Read read{from, always, false};
     // A pixel more on every side, so that slopes go on across the region's edge.
     read.reach = ref.of == MapOf::slope ? 1 : 0;
@@ -328,7 +342,7 @@ OperationPtr Graph::step(const OperationPtr& below, const Element& e, const Step
 
     // Some measures are never less than a px or so, however small it is looked at.
     const double own = kind.reach(step.what.data()) * placed.length, reach = own > 0 ? own + 6 : 0;
-    const bool limited = reads(step.map) && find(step.map->element);
+    const bool mapped = reads(step.map) && readable(*step.map), limited = mapped || step.share < 1;
     out->outlined = !limited && !kind.drops_outline && (below->outlined || kind.whole_without_outline);
     Read read{below, kind.reads | channel::coverage};
     read.reach = reach;
@@ -351,17 +365,18 @@ OperationPtr Graph::step(const OperationPtr& below, const Element& e, const Step
     Hash h;
     h << "step" << below->hash << step.what.hash() << placed << canvas_ << static_cast<int>(edge);
     if (painting) h << painting->hash();
-    if (limited) {
-        out->reads.push_back({map(*step.map), channel::tone, false});
+    if (mapped) {
+        out->reads.push_back({map(*step.map, below), channel::tone, false});
         h << out->reads.back().from->hash;
     }
+    if (step.share < 1) h << "share" << step.share;
     out->hash = h.value();
 
     Context context{};
     context.canvas = canvas_, context.canvas_edge = edge;
     context.length = placed.length, context.rise = placed.rise, context.to_device = placed.to_device;
-    out->run = [what = step.what, &kind, context, painting, scene = scene_, limited,
-                hash = out->hash](const Work& work, std::vector<Bundle> read_bundles) {
+    out->run = [what = step.what, &kind, context, painting, scene = scene_, limited, mapped,
+                share = step.share, hash = out->hash](const Work& work, std::vector<Bundle> read_bundles) {
         Context now = context;
         now.region = work.region, now.range = work.range, now.memo = work.memo;
         now.painting = [painting](std::string_view) { return painting; };
@@ -369,7 +384,9 @@ OperationPtr Graph::step(const OperationPtr& below, const Element& e, const Step
         Bundle made = kind.apply(what.data(), given, now);
         if (!limited) return made;
         const Bundle before = cropped(given, made.region);
-        Bundle b = mixed(before, std::move(made), *read_bundles[1].tone);
+        Field amount = mapped ? std::move(*read_bundles[1].tone) : Field(share);
+        if (mapped && share < 1) amount = scaled(amount, share, made.region);
+        Bundle b = mixed(before, std::move(made), amount);
         if (b.coverage_hash != before.coverage_hash)
             b.coverage_hash = (Hash() << hash << work.region).value();
         return b;

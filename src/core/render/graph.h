@@ -20,8 +20,9 @@ class Graph {
     OperationPtr element(std::string_view id, int steps = -1);
     /// The same with its mask: what of it is seen, before it joins what lies below.
     OperationPtr shown(std::string_view id);
-    /// What an element serves as a map, 0…1, as the tone of the result.
-    OperationPtr map(const MapRef& ref);
+    /// What an element serves as a map, 0…1, as the tone of the result. `itself`: what a map without an
+    /// element reads. Throws Error where there is nothing to be read.
+    OperationPtr map(const MapRef& ref, const OperationPtr& itself = nullptr);
 
     /// The piece's finish over a picture (colour and coverage) of the whole canvas.
     OperationPtr finish(OperationPtr picture);
@@ -34,6 +35,7 @@ class Graph {
         Placed parent{};
     };
     const Found* find(std::string_view id) const;
+    bool readable(const MapRef& ref) const;
     void place(const Elements& list, const Placed& parent);
 
     OperationPtr source(const Element& e, const Placed& placed);

@@ -43,13 +43,16 @@ Field map_values(const Bundle& b, const MapRef& ref, std::pair<float, float> ran
     if (!b.region.empty()) switch (ref.of) {
         case MapOf::alpha: raw = b.coverage; break;
         case MapOf::tone: raw = Field(tone_plane(b, Channel::luma)); break;
+        case MapOf::red: raw = Field(tone_plane(b, Channel::red)); break;
+        case MapOf::green: raw = Field(tone_plane(b, Channel::green)); break;
+        case MapOf::blue: raw = Field(tone_plane(b, Channel::blue)); break;
         case MapOf::height: raw = b.gives_height ? weighted_height(b) : Field(0.0f); break;
         case MapOf::slope:
             if (b.gives_height) raw = Field(slope_plane(weighted_height(b), b.region, per_px));
             break;
         }
-    if (ref.of == MapOf::tone && !(b.coverage.is_constant() && b.coverage.constant() == 1) &&
-        !b.region.empty()) {
+    const bool tonal = ref.of != MapOf::alpha && ref.of != MapOf::height && ref.of != MapOf::slope;
+    if (tonal && !(b.coverage.is_constant() && b.coverage.constant() == 1) && !b.region.empty()) {
         // Half there is half as bright: black lies beneath a map.
         Plane& plane = raw.writable(b.region.width(), b.region.height());
         const Rows a(b.coverage, b.region.width());

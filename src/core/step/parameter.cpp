@@ -66,6 +66,10 @@ void add_to(Hash& h, const Value& value) {
             h << static_cast<int>(v.shape) << v.smooth;
             for (const auto& [x, y] : v.points) h << x << y;
         }
+        void operator()(const Points& v) const {
+            h << v.size();
+            for (const auto& [x, y] : v) h << x << y;
+        }
         void operator()(const std::vector<double>& v) const {
             h << v.size();
             for (double d : v) h << d;

@@ -9,13 +9,14 @@
 
 #include "core/field/hash.h"
 #include "core/field/srgb.h"
+#include "core/step/points.h"
 #include "core/step/profile.h"
 
 namespace bathylux {
 
 /// What a parameter can hold.
-using Value =
-    std::variant<double, bool, std::string, Color, Profile, std::vector<double>, std::vector<std::string>>;
+using Value = std::variant<double, bool, std::string, Color, Profile, Points, std::vector<double>,
+                           std::vector<std::string>>;
 
 enum class Unit { none, px, degrees, ratio, stops };
 std::string_view symbol(Unit unit);
@@ -48,6 +49,7 @@ struct Parameter {
         font,
         color,
         profile,
+        curve,
         numbers,
         files,
         element
@@ -142,6 +144,11 @@ template <auto M>
 constexpr Parameter profile(std::string_view id, std::string_view name, std::string_view help) {
     return detail::plain<M, Profile>(
         {Parameter::Type::profile, id, name, Unit::none, {}, help, profile_names});
+}
+/// A curve over 0…1 by its points.
+template <auto M>
+constexpr Parameter curve(std::string_view id, std::string_view name, std::string_view help) {
+    return detail::plain<M, Points>({Parameter::Type::curve, id, name, Unit::none, {}, help});
 }
 /// A list of numbers, at most eight.
 template <auto M>

@@ -1,0 +1,24 @@
+#include "core/colour/contrast.h"
+
+#include "core/colour/recolour.h"
+
+namespace bathylux {
+
+Bundle Contrast::apply(const Bundle& below, const Context& context) const {
+    if (contrast == 1 && brightness == 0) return cropped(below, context.region); // exactly as it was
+    const float add = pivot + brightness;
+    return recoloured<Values::encoded>(below, context, [&](Rgb v) {
+        for (float& c : v) c = (c - pivot) * contrast + add;
+        return v;
+    });
+}
+
+std::string Contrast::says() const {
+    std::string out = said(100 * contrast) + " %";
+    if (brightness != 0)
+        out += brightness > 0 ? ", brighter by " + said(100 * brightness) + " %"
+                              : ", darker by " + said(-100 * brightness) + " %";
+    return out + (pivot != 0.5f ? " about " + said(100 * pivot) + " %" : "");
+}
+
+} // namespace bathylux

@@ -1,0 +1,21 @@
+#include "core/colour/liven.h"
+
+#include <cmath>
+
+#include "core/colour/oklab.h"
+#include "core/colour/recolour.h"
+
+namespace bathylux {
+
+Bundle Liven::apply(const Bundle& below, const Context& context) const {
+    if (strength == 0) return cropped(below, context.region); // exactly as it was
+    constexpr float strong = 0.3f;                            // chroma that gains nothing
+    return recoloured<Values::linear>(below, context, [&](Rgb v) {
+        const Lab lab = to_oklab(v[0], v[1], v[2]);
+        const float chroma = std::sqrt(lab.a * lab.a + lab.b * lab.b),
+                    k = 1 + strength * (1 - std::min(1.0f, chroma / strong));
+        return shown({lab.lightness, k * lab.a, k * lab.b});
+    });
+}
+
+} // namespace bathylux
