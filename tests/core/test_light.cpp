@@ -5,17 +5,11 @@
 #include "core/field/srgb.h"
 #include "run.h"
 #include "support.h"
+#include "vectors.h"
 
 using namespace bathylux;
 
 namespace {
-
-using V3 = std::array<double, 3>;
-double dot3(V3 a, V3 b) { return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]; }
-V3 unit(V3 a) {
-    const double k = 1 / std::sqrt(dot3(a, a));
-    return {a[0] * k, a[1] * k, a[2] * k};
-}
 
 /// glTF 2.0, Appendix B, as the standard writes it, in double: f × max(0, n·l) for view (0, 0, 1).
 double surface(V3 n, V3 l, double base, double roughness, double metallic) {

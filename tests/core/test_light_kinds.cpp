@@ -10,19 +10,13 @@
 #include "core/render/tied_lights.h"
 #include "run.h"
 #include "support.h"
+#include "vectors.h"
 
 using namespace bathylux;
 
 namespace {
 
 constexpr double pi = std::numbers::pi;
-using V3 = std::array<double, 3>;
-double dot3(V3 a, V3 b) { return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]; }
-V3 unit(V3 a) {
-    const double k = 1 / std::sqrt(dot3(a, a));
-    return {a[0] * k, a[1] * k, a[2] * k};
-}
-
 /// JSON with its quotes told as ', which the meta-object compiler reads without stumbling.
 std::string quoted(std::string json) {
     std::replace(json.begin(), json.end(), '\'', '"');

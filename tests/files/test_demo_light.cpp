@@ -1,6 +1,7 @@
 // The shadows of the demo pieces against a slow march along every ray.
 #include <QtTest>
 
+#include "core/check/checks.h"
 #include "core/light/shadow.h"
 #include "files/resolve.h"
 #include "marched.h"
@@ -65,6 +66,23 @@ class TestDemoLight : public QObject {
         // The beetle's px are its features: between them its lines see a little more than one another.
         QVERIFY2(psnr > (name == "ticket-beetle" && !far ? 37 : 40), qPrintable(QString::number(psnr)));
         if (far) QVERIFY(dark > 5);
+    }
+
+    /// What is shipped to be looked at has nothing that ought to be mended.
+    void no_piece_has_an_open_check() {
+        int pieces = 0;
+        for (const QFileInfo& f : QDir(BATHYLUX_DEMO).entryInfoList({"*.json"})) {
+            if (f.baseName() == "shelf") continue;
+            const auto opened = files::open_piece(f.filePath().toStdString());
+            files::Resolver resolver;
+            Evaluator evaluator;
+            const auto found = check_piece(evaluator, {std::make_shared<const Piece>(opened.piece),
+                                                       resolver.resolve(opened.piece, opened.store)});
+            QVERIFY2(found.empty(),
+                     found.empty() ? "" : (f.baseName().toStdString() + ": " + found[0].says).c_str());
+            ++pieces;
+        }
+        QVERIFY(pieces >= 6);
     }
 };
 BATHYLUX_TEST(TestDemoLight)

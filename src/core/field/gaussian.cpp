@@ -112,8 +112,6 @@ struct Stages {
     }
 };
 
-int floor_div(int a, int b) { return a >= 0 ? a / b : -((-a + b - 1) / b); }
-
 Plane decimated(const Plane& in, Region have, Region wanted, double sigma, Edge edge) {
     const auto [k, coarse_sigma] = Stages(sigma);
     const auto read = whole_kernel(stage_sigma * k);

@@ -97,6 +97,8 @@ inline Region intersect(Region a, Region b) {
     Region r{std::max(a.x0, b.x0), std::max(a.y0, b.y0), std::min(a.x1, b.x1), std::min(a.y1, b.y1)};
     return r.empty() ? Region{} : r;
 }
+/// a ÷ b rounded down, for b > 0.
+inline int floor_div(int a, int b) { return a >= 0 ? a / b : -((b - 1 - a) / b); }
 /// The least region that holds both.
 inline Region united(Region a, Region b) {
     if (a.empty()) return b;

@@ -40,7 +40,7 @@ const Plane& upright(const Plane& height, float per_px, Plane& held) {
 namespace {
 
 /// Lines are worked on in chunks, so that what they carry stays in the nearest cache.
-constexpr int chunk_lines = 256, slack = 32;
+constexpr int chunk_lines = 256, row_slack = 32;
 
 } // namespace
 
@@ -66,14 +66,14 @@ void Horizons::sweep(double dx, double dy, const Levels& levels, const Sink& sin
     // On a tile there are as many lines as px a row, and the first round only fills them.
     const int k0 = repeat ? 0 : -most - 1, k1 = repeat ? w : w - 1 - least;
     parallel_blocks(0, (k1 - k0 + chunk_lines - 1) / chunk_lines, 1, [&](int from, int to) {
-        constexpr int stride = chunk_lines + slack + 16;
+        constexpr int stride = chunk_lines + row_slack + 16;
         std::vector<float> horizon(static_cast<std::size_t>(stride) * levels.count), slope(stride),
             line_slope(stride), line_less(stride);
         const LineHorizons lines{line_slope.data(), line_less.data()};
         // The rows last met, each with the place of its first px; what is met waits until it is no more
         // near.
         struct Held {
-            std::vector<float> own = std::vector<float>(chunk_lines + 2 * slack, no_horizon);
+            std::vector<float> own = std::vector<float>(chunk_lines + 2 * row_slack, no_horizon);
             const float* px = nullptr; // into `own`, or the field itself where the chunk lies within it
             int x0 = 0;
             double at = 0; // shift of line 0
@@ -102,7 +102,8 @@ void Horizons::sweep(double dx, double dy, const Levels& levels, const Sink& sin
                 const int met = n + 4; // px a row is held for
                 const int within = repeat ? ((x0 % w) + w) % w : x0;
                 now.px = row.data();
-                if (within >= 0 && within + met <= w && (y + 1 < h || within + n + slack <= swept.stride())) {
+                if (within >= 0 && within + met <= w &&
+                    (y + 1 < h || within + n + row_slack <= swept.stride())) {
                     now.px = heights + within;
                 } else if (repeat) {
                     for (int i = 0, x = within; i < met; ++i, x = x + 1 < w ? x + 1 : 0) row[i] = heights[x];

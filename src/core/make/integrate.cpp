@@ -48,7 +48,7 @@ void between_rows(const Plane& s, int j, bool periodic, float* out) {
         out[x] = near_weight * (b[x] + c[x]) + far_weight * (a[x] + d[x]) + outer_weight * (z[x] + e[x]);
 }
 
-constexpr int block = 16; // columns solved side by side
+constexpr int side_by_side = 16; // columns solved side by side
 
 #if defined(__x86_64__) && defined(__GNUC__) && !defined(__SANITIZE_ADDRESS__)
 /// Compiled for wide vectors too and chosen at run time; nothing is contracted, so results are the same.
@@ -57,42 +57,42 @@ constexpr int block = 16; // columns solved side by side
 #define BATHYLUX_WIDE
 #endif
 
-/// Solves (λ + 2) h_j − h_{j−1} − h_{j+1} = f_j down `block` columns at once, free ends (Thomas 1949) or a
-/// ring (Sherman & Morrison 1950), in double. Row j of the columns lies at f + j × stride, in place. `work`:
-/// 3 × rows × block.
+/// Solves (λ + 2) h_j − h_{j−1} − h_{j+1} = f_j down `side_by_side` columns at once, free ends (Thomas 1949)
+/// or a ring (Sherman & Morrison 1950), in double. Row j of the columns lies at f + j × stride, in place.
+/// `work`: 3 × rows × side_by_side.
 BATHYLUX_WIDE void solve_columns(int rows, const double* lambda, bool ring, float* f, std::size_t stride,
                                  double* work) {
-    const std::size_t size = static_cast<std::size_t>(rows) * block;
+    const std::size_t size = static_cast<std::size_t>(rows) * side_by_side;
     double *c = work, *d = work + size, *u = work + 2 * size;
-    double cb[block] = {}, db[block] = {}, ub[block] = {};
+    double cb[side_by_side] = {}, db[side_by_side] = {}, ub[side_by_side] = {};
     for (int j = 0; j < rows; ++j) {
         // A ring is the free chain T and what ties its ends together: T + w wᵀ with w = (1, 0 … 0, −1).
         const double ties = (j > 0 ? 1.0 : 0.0) + (j < rows - 1 ? 1.0 : 0.0);
         const double w = rows == 1 ? 0.0 : j == 0 ? 1.0 : j == rows - 1 ? -1.0 : 0.0;
         const float* from = f + j * stride;
-        for (int k = 0; k < block; ++k) {
+        for (int k = 0; k < side_by_side; ++k) {
             const double inverse = 1 / (lambda[k] + ties + cb[k]);
             db[k] = (from[k] + db[k]) * inverse;
             cb[k] = -inverse;
             ub[k] = (w + ub[k]) * inverse;
         }
-        std::copy_n(cb, block, c + j * block);
-        std::copy_n(db, block, d + j * block);
-        if (ring) std::copy_n(ub, block, u + j * block);
+        std::copy_n(cb, side_by_side, c + j * side_by_side);
+        std::copy_n(db, side_by_side, d + j * side_by_side);
+        if (ring) std::copy_n(ub, side_by_side, u + j * side_by_side);
     }
     for (int j = rows - 2; j >= 0; --j)
-        for (int k = 0; k < block; ++k) {
-            const std::size_t now = static_cast<std::size_t>(j) * block + k;
-            d[now] -= c[now] * d[now + block];
-            if (ring) u[now] -= c[now] * u[now + block];
+        for (int k = 0; k < side_by_side; ++k) {
+            const std::size_t now = static_cast<std::size_t>(j) * side_by_side + k;
+            d[now] -= c[now] * d[now + side_by_side];
+            if (ring) u[now] -= c[now] * u[now + side_by_side];
         }
-    double scale[block] = {};
-    const std::size_t last = size - block;
-    for (int k = 0; k < block && ring; ++k) scale[k] = (d[k] - d[last + k]) / (1 + u[k] - u[last + k]);
+    double scale[side_by_side] = {};
+    const std::size_t last = size - side_by_side;
+    for (int k = 0; k < side_by_side && ring; ++k) scale[k] = (d[k] - d[last + k]) / (1 + u[k] - u[last + k]);
     for (int j = 0; j < rows; ++j) {
         float* to = f + j * stride;
-        for (int k = 0; k < block; ++k) {
-            const std::size_t now = static_cast<std::size_t>(j) * block + k;
+        for (int k = 0; k < side_by_side; ++k) {
+            const std::size_t now = static_cast<std::size_t>(j) * side_by_side + k;
             to[k] = static_cast<float>(ring ? d[now] - scale[k] * u[now] : d[now]);
         }
     }
@@ -127,18 +127,18 @@ Plane integrated(const Slopes& s, bool periodic) {
         }
     });
 
-    parallel_blocks(0, (w + block - 1) / block, 8, [&](int first, int end) {
-        std::vector<double> work(3ull * h * block);
+    parallel_blocks(0, (w + side_by_side - 1) / side_by_side, 8, [&](int first, int end) {
+        std::vector<double> work(3ull * h * side_by_side);
         for (int b = first; b < end; ++b) {
-            double lambda[block];
-            for (int k = 0; k < block; ++k) {
-                const int i = b * block + k;
+            double lambda[side_by_side];
+            for (int k = 0; k < side_by_side; ++k) {
+                const int i = b * side_by_side + k;
                 const double omega =
                     periodic ? 2 * std::numbers::pi * std::min(i, w - i) / w : std::numbers::pi * i / w;
                 // The mean has no equation of its own; it is filled in below.
                 lambda[k] = i == 0 || i >= w ? 1.0 : 2 - 2 * std::cos(omega);
             }
-            solve_columns(h, lambda, periodic, f.row(0) + b * block, f.stride(), work.data());
+            solve_columns(h, lambda, periodic, f.row(0) + b * side_by_side, f.stride(), work.data());
         }
     });
 

@@ -9,7 +9,7 @@ namespace bathylux {
 
 namespace {
 
-constexpr float pi = std::numbers::pi_v<float>;
+constexpr float half_turn = std::numbers::pi_v<float>; // in radians
 
 /// A place in a motif: whole cells and the way into one, and what varies.
 struct Place {
@@ -63,8 +63,8 @@ float basket_weave(const Place& p) {
     const float fx = p.x - static_cast<float>(i) - 0.5f, fy = p.y - static_cast<float>(j) - 0.5f;
     const bool across = (i + j) % 2 == 0;
     const float along = across ? fx : fy, side = across ? fy : fx, half = 0.5f * (1 - p.gap);
-    const float over = 0.45f + 0.55f * std::cos(pi * along);
-    const float under = 0.45f * (1 - std::cos(pi * side)) *
+    const float over = 0.45f + 0.55f * std::cos(half_turn * along);
+    const float under = 0.45f * (1 - std::cos(half_turn * side)) *
                         shoulder((half - std::abs(along)) / half, p.round); // the strand that passes below
     const float top = std::abs(side) < half ? over * shoulder((half - std::abs(side)) / half, p.round) : 0;
     return p.tall(across ? 0 : i, across ? j : 0) * std::max(top, under);
@@ -133,7 +133,8 @@ float planks(const Place& whole) {
     const float edge = block(fx, fy, 0.5f * (1 - 0.4f * p.gap), 2 - 0.2f * p.gap, 0.25f * p.round + 0.02f);
     // Grain: lines along the board that wander a little.
     const float wander = 0.35f * std::sin(0.9f * p.y + 6 * p.random(i, j, 5));
-    const float line = fx * 9 + wander, grain = 0.5f + 0.5f * std::sin(2 * pi * line + 5 * p.random(i, j, 6));
+    const float line = fx * 9 + wander,
+                grain = 0.5f + 0.5f * std::sin(2 * half_turn * line + 5 * p.random(i, j, 6));
     return edge * (1 - 0.3f * p.vary * p.random(i, j, 1)) * (1 - 0.16f * p.vary * grain);
 }
 
@@ -175,7 +176,7 @@ float corduroy(const Place& p) {
     const float fx = p.x - static_cast<float>(i) - 0.5f, half = 0.5f * (1 - p.gap);
     const float rib =
         std::abs(fx) < half ? shoulder((half - std::abs(fx)) / half, std::max(p.round, 0.1f)) : 0;
-    const float tuft = 0.5f + 0.5f * std::sin(2 * pi * (p.y * 6 + p.random(i, 0, 2)));
+    const float tuft = 0.5f + 0.5f * std::sin(2 * half_turn * (p.y * 6 + p.random(i, 0, 2)));
     return rib * (1 - 0.25f * p.vary * tuft);
 }
 
@@ -218,7 +219,8 @@ float cross_hatch(const Place& p) {
         const float off = std::abs(f - 0.5f), half = 0.5f * std::max(p.gap, 0.05f);
         return off >= half ? 1.0f : 1 - std::sqrt(1 - off * off / (half * half)) * (0.4f + 0.6f * p.round);
     };
-    return std::min(line(p.x + p.y, 2 * pi * (p.x - p.y)), line(p.x - p.y, 2 * pi * (p.x + p.y)));
+    return std::min(line(p.x + p.y, 2 * half_turn * (p.x - p.y)),
+                    line(p.x - p.y, 2 * half_turn * (p.x + p.y)));
 }
 
 float brick(const Place& whole) {

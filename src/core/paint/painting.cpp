@@ -6,8 +6,6 @@ namespace bathylux {
 
 namespace {
 
-int floor_div(int a, int b) { return a >= 0 ? a / b : -((b - 1 - a) / b); }
-
 std::uint64_t next_version() {
     static std::atomic<std::uint64_t> last{1};
     return ++last;

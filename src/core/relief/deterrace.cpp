@@ -41,7 +41,7 @@ float level_gap(const Field& height, const Field& weight, Region r) {
 
 namespace {
 
-constexpr float far = 1e9f; // a way to nowhere
+constexpr float nowhere = 1e9f; // a way that leads to none
 
 /// A plane with room around it: two px on every side, and what a vector reads beyond.
 class Padded {
@@ -72,11 +72,11 @@ class Reaches {
 
     /// `sign`: 1 to the next rung up, −1 down. Places from which there is none are far.
     Padded to_rung(float sign) const {
-        Padded way(w_, rows_, far);
+        Padded way(w_, rows_, nowhere);
         for (int y = 0; y < rows_; ++y)
             mark_rungs({heights_.row(y - 1), heights_.row(y), heights_.row(y + 1), whole_.row(y - 1),
                         whole_.row(y), whole_.row(y + 1), way.row(y), w_},
-                       gap_, sign, far);
+                       gap_, sign, nowhere);
         for (int there_and_back = 0; there_and_back < 2; ++there_and_back) {
             for (int y = 0; y < rows_; ++y) pass(way, y, 1);
             for (int y = rows_ - 1; y >= 0; --y) pass(way, y, -1);
@@ -95,11 +95,11 @@ class Reaches {
                              heights_.row(y - sense), h, to, w_},
                             same);
         // What was written beyond the row's end is outside again.
-        std::fill_n(to + w_, 16, far);
+        std::fill_n(to + w_, 16, nowhere);
         const int first = sense > 0 ? 0 : w_ - 1;
-        float come = far, from = std::numeric_limits<float>::infinity();
+        float come = nowhere, from = std::numeric_limits<float>::infinity();
         for (int n = 0, x = first; n < w_; ++n, x += sense) {
-            const float further = std::abs(h[x] - from) < same ? come + 1 : far;
+            const float further = std::abs(h[x] - from) < same ? come + 1 : nowhere;
             come = std::min(to[x], further), from = h[x];
             to[x] = come;
         }

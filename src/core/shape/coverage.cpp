@@ -29,8 +29,8 @@ std::vector<std::vector<int>> segments_by_band(const Polyline& polyline, Region 
 
 // Areas are summed as whole numbers of 2⁻³² px²: whatever part of the canvas is asked for, the same sums come
 // out.
-constexpr double unit = 4294967296.0;
-std::int64_t whole(double area) { return static_cast<std::int64_t>(std::llround(area * unit)); }
+constexpr double area_unit = 4294967296.0;
+std::int64_t whole(double area) { return static_cast<std::int64_t>(std::llround(area * area_unit)); }
 
 /// Adds the signed area right of one segment to the differences of a row: after a running sum, each pixel
 /// holds the winding-weighted share of it that is covered. x0, x1: where the segment enters and leaves the
@@ -87,7 +87,7 @@ Plane coverage(const Polyline& polyline, Region region) {
             std::int64_t sum = 0;
             for (int x = 0; x < width; ++x) {
                 sum += in[x];
-                auto c = static_cast<float>(static_cast<double>(std::abs(sum)) / unit);
+                auto c = static_cast<float>(static_cast<double>(std::abs(sum)) / area_unit);
                 if (polyline.rule == FillRule::evenodd) {
                     c = std::fmod(c, 2.0f);
                     if (c > 1) c = 2 - c;

@@ -187,9 +187,9 @@ Polyline flatten(const Outline& outline, double tolerance) {
 namespace {
 
 /// Segments sorted into horizontal bands, to find those that cross a height or meet a box quickly.
-class Bands {
+class EdgeBands {
   public:
-    Bands(const std::vector<Segment>& segments, const Box& bounds)
+    EdgeBands(const std::vector<Segment>& segments, const Box& bounds)
         : y0_(bounds.y0), count_(std::clamp(static_cast<int>(segments.size()) / 4, 1, 4096)),
           height_(std::max(bounds.height(), 1e-9) / count_), bands_(count_) {
         for (int i = 0; i < static_cast<int>(segments.size()); ++i)
@@ -208,7 +208,7 @@ class Bands {
     std::vector<std::vector<int>> bands_;
 };
 
-int winding(const std::vector<Segment>& segments, const Bands& bands, Vec2 p) {
+int winding(const std::vector<Segment>& segments, const EdgeBands& bands, Vec2 p) {
     int w = 0;
     for (int i : bands[bands.of(p.y)]) {
         const Segment& s = segments[i];
@@ -224,7 +224,7 @@ int winding(const std::vector<Segment>& segments, const Bands& bands, Vec2 p) {
 Polyline boundary_of(const Polyline& polyline) {
     const auto& segments = polyline.segments;
     if (segments.empty()) return polyline;
-    const Bands bands(segments, polyline.bounds);
+    const EdgeBands bands(segments, polyline.bounds);
 
     // Where each segment is crossed by others, as fractions along it.
     std::vector<std::vector<double>> cuts(segments.size());
