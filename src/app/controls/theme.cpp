@@ -68,6 +68,7 @@ QComboBox:focus { border: 1px solid %accent; }
 QComboBox::drop-down { border: 0; width: 18px; }
 QComboBox::down-arrow { width: 0; height: 0; }
 QComboBox QAbstractItemView { background: %panel; color: %text; border: 1px solid %line; selection-background-color: %accent; selection-color: %onaccent; }
+QDialogButtonBox { dialogbuttonbox-buttons-have-icons: 0; }
 QPushButton { background: %raised; color: %text; border: 1px solid transparent; border-radius: 3px; padding: 5px 14px; min-height: 18px; }
 QPushButton:hover { background: %line; }
 QPushButton:focus { border: 1px solid %accent; }
