@@ -133,6 +133,11 @@ void CurveEditor::setPoints(const Points& points) {
     setProfile(own);
 }
 
+void CurveEditor::setCounts(std::vector<int> counts) {
+    counts_ = std::move(counts);
+    update();
+}
+
 void CurveEditor::setProfile(const Profile& profile) {
     profile_ = profile;
     chosen_ = std::min(chosen_, static_cast<int>(profile_.points.size()) - 1);
@@ -155,6 +160,19 @@ void CurveEditor::paintEvent(QPaintEvent*) {
         p.drawRect(rect().adjusted(0, 0, -1, -1));
     }
     const QRectF r = field();
+    if (!counts_.empty()) {
+        double most = 1;
+        for (int c : counts_) most = std::max(most, std::sqrt(double(c)));
+        QPolygonF shape{r.bottomLeft()};
+        for (std::size_t i = 0; i < counts_.size(); ++i)
+            shape << QPointF(r.left() + (double(i) + 0.5) / double(counts_.size()) * r.width(),
+                             r.bottom() - std::sqrt(double(counts_[i])) / most * 0.9 * r.height());
+        shape << r.bottomRight();
+        p.setPen(Qt::NoPen);
+        p.setBrush(t.line);
+        p.drawPolygon(shape);
+        p.setBrush(Qt::NoBrush);
+    }
     p.setPen(QPen(t.line, 1));
     for (int i = 0; i <= 4; ++i) {
         p.drawLine(QPointF(r.left() + r.width() * i / 4, r.top()),

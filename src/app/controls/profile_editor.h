@@ -42,6 +42,8 @@ class CurveEditor : public QWidget {
     void setProfile(const Profile& profile);
     /// The same of a curve that turns only at its points (MonotoneCurve).
     void setPoints(const Points& points);
+    /// How often each value that goes in occurs, drawn behind the curve.
+    void setCounts(std::vector<int> counts);
     QSize sizeHint() const override { return {260, 120}; }
 
   signals:
@@ -68,6 +70,7 @@ class CurveEditor : public QWidget {
     int pointAt(QPointF at) const;
 
     bool monotone_ = false;
+    std::vector<int> counts_;
     Profile profile_;
     int held_ = -1, chosen_ = 0;
 };

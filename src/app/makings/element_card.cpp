@@ -101,12 +101,14 @@ void ElementCard::refresh() {
     for (const auto& r : refreshers_) r();
 }
 
-void ElementCard::add(QVBoxLayout* to, const Parameter& p, const Value& standard, Place<Value> place) {
+ParameterControl* ElementCard::add(QVBoxLayout* to, const Parameter& p, const Value& standard,
+                                   Place<Value> place) {
     auto* control =
         makeControl(p, standard, ofChosen(desk_.document, p, std::move(place)), desk_.document, this);
-    if (!control) return;
+    if (!control) return nullptr;
     controls_.push_back(control);
     to->addWidget(control);
+    return control;
 }
 
 void ElementCard::addFold(QVBoxLayout* to, const QString& key, const QString& name,

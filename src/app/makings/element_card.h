@@ -39,7 +39,9 @@ class ElementCard : public QWidget {
 
   private:
     const Element* element() const { return desk_.document.element(id_); }
-    void add(QVBoxLayout* to, const Parameter& parameter, const Value& standard, Place<Value> place);
+    ParameterControl* add(QVBoxLayout* to, const Parameter& parameter, const Value& standard,
+                          Place<Value> place);
+    void countBehind(ParameterControl* curve, const std::string& step);
     void addFold(QVBoxLayout* to, const QString& key, const QString& name, std::function<QString()> says,
                  const std::function<void(QVBoxLayout*)>& fill);
     void addMap(QVBoxLayout* to, const QString& label, const QString& none, const MapPlace& place);

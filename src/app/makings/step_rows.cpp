@@ -3,6 +3,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "app/controls/profile_editor.h"
 #include "app/controls/step_row.h"
 #include "app/controls/theme.h"
 #include "app/controls/tone_window.h"
@@ -96,7 +97,8 @@ void ElementCard::addStep(QVBoxLayout* to, const Element& e, const Step& step) {
                 if (p.id == "low") addToneWindow(inner, e, step);
                 continue;
             }
-            add(inner, p, p.get(defaults.get()), inStep(place, p));
+            auto* control = add(inner, p, p.get(defaults.get()), inStep(place, p));
+            if (p.type == Parameter::Type::curve) countBehind(control, id);
         }
     if (step.kind().by_hand) {
         auto* hint = new QLabel(tr("Take the brush (B) and paint on the table."), holder);
@@ -106,6 +108,59 @@ void ElementCard::addStep(QVBoxLayout* to, const Element& e, const Step& step) {
     }
     for (const Parameter& p : Step::parameters) add(inner, p, p.get(&standard), inAnyStep(place, p));
     addMap(inner, tr("Works where"), tr("everywhere"), stepMapPlace(place));
+}
+
+namespace {
+
+/// How often each tone, of all colours or of one, comes to a step of an element; from a small picture of it.
+std::vector<int> tonesBefore(const Scene& scene, const std::string& id, int step, Channel channel) {
+    constexpr int bins = 128;
+    std::vector<int> out(bins, 0);
+    const Canvas& c = scene.piece->canvas;
+    const double scale = std::min(1.0, 240.0 / std::max(c.width, c.height));
+    try {
+        Evaluator evaluator(0);
+        const Bundle b = evaluator.element(scene, id, canvas_region(c, scale), scale, step);
+        if (b.region.empty()) return out;
+        const Plane tone = tone_plane(b, channel);
+        for (int y = 0; y < tone.height(); ++y)
+            for (int x = 0; x < tone.width(); ++x)
+                if (b.coverage.at(x, y) > 0.5f)
+                    ++out[std::clamp(static_cast<int>(tone(x, y) * bins), 0, bins - 1)];
+    } catch (const std::exception&) {
+        // What cannot be had shows no histogram; the table says why.
+    }
+    return out;
+}
+
+} // namespace
+
+/// Draws behind a curve how often what goes into it occurs; counted anew when another channel is chosen.
+void ElementCard::countBehind(ParameterControl* curve, const std::string& id) {
+    auto* editor = curve ? curve->findChild<CurveEditor*>() : nullptr;
+    if (!editor) return;
+    const auto show = [this, editor, id] {
+        const Element* e = element();
+        const Step* s = e ? find_step(*e, id) : nullptr;
+        if (!s) return;
+        const Parameter* which = s->kind().find("channel");
+        const auto of = which ? std::get<std::string>(s->what.get(*which)) : std::string();
+        const QString counted = QString::fromStdString(of) + (desk_.frame ? "1" : "0");
+        if (editor->property("counted").toString() == counted) return;
+        editor->setProperty("counted", counted);
+        const auto known = std::find(channel_names.begin(), channel_names.end(), of);
+        const Channel channel = known == channel_names.end()
+                                    ? Channel::luma
+                                    : static_cast<Channel>(known - channel_names.begin());
+        behind(
+            editor,
+            [scene = desk_.scene(), element = e->id, step = index_of_step(*e, id), channel] {
+                return tonesBefore(scene, element, step, channel);
+            },
+            [editor](std::vector<int> counts) { editor->setCounts(std::move(counts)); });
+    };
+    show();
+    refreshers_.push_back(show);
 }
 
 void ElementCard::addToneWindow(QVBoxLayout* to, const Element& e, const Step& step) {
