@@ -112,7 +112,8 @@ ParameterControl* ElementCard::add(QVBoxLayout* to, const Parameter& p, const Va
 }
 
 void ElementCard::addFold(QVBoxLayout* to, const QString& key, const QString& name,
-                          std::function<QString()> says, const std::function<void(QVBoxLayout*)>& fill) {
+                          const std::function<QString()>& says,
+                          const std::function<void(QVBoxLayout*)>& fill) {
     const bool open = folds_.value(key);
     auto* row = new StepRow(false, this);
     const auto show = [row, name, says, open] { row->setFace(name, open ? QString() : says(), true, open); };

@@ -42,8 +42,8 @@ class ElementCard : public QWidget {
     ParameterControl* add(QVBoxLayout* to, const Parameter& parameter, const Value& standard,
                           Place<Value> place);
     void countBehind(ParameterControl* curve, const std::string& step);
-    void addFold(QVBoxLayout* to, const QString& key, const QString& name, std::function<QString()> says,
-                 const std::function<void(QVBoxLayout*)>& fill);
+    void addFold(QVBoxLayout* to, const QString& key, const QString& name,
+                 const std::function<QString()>& says, const std::function<void(QVBoxLayout*)>& fill);
     void addMap(QVBoxLayout* to, const QString& label, const QString& none, const MapPlace& place);
     void addSource(QVBoxLayout* to, const Element& e);
     void addFile(QVBoxLayout* to, const Element& e);

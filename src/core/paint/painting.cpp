@@ -51,9 +51,9 @@ Region Painting::bounds() const {
     for (const auto& [at, chunk] : chunks_)
         for (int i = 0; i < chunk_side * chunk_side; ++i)
             if (chunk->tiles[i]) {
-                const double x = (at.first * chunk_side + i % chunk_side) * side,
-                             y = (at.second * chunk_side + i / chunk_side) * side;
-                all.add(Box{x, y, x + side, y + side});
+                const int x = (at.first * chunk_side + i % chunk_side) * side,
+                          y = (at.second * chunk_side + i / chunk_side) * side;
+                all.add(Box{double(x), double(y), double(x + side), double(y + side)});
             }
     return covering(all);
 }
