@@ -65,6 +65,27 @@ QJsonObject measured(const std::string& name, double ms, double ratio, double ta
 }
 
 int as_json(const std::string& bin) {
+    // Programs of their own first: a child is counted with what its parent had when it was begun.
+    // Starting, against an empty window.
+    double empty = 1e9, start = 1e9;
+    for (int i = 0; i < 5; ++i) {
+        if (const Child c = run_child({bin + "/bathylux-empty-window"}); c.good)
+            empty = std::min(empty, c.ms);
+        if (const Child c = run_child({bin + "/bathylux", "--demo", "last-tram-home", "--time-to-picture"});
+            c.good)
+            start = std::min(start, c.ms);
+    }
+    // Peak memory of a render of 16 megapixels, against 64 bytes a pixel and 150 MiB.
+    QTemporaryDir dir;
+    const std::string piece = (dir.path() + "/large.json").toStdString();
+    std::ofstream(piece) << R"({"bathylux": 1, "canvas": {"width": 4096, "height": 4096}, "elements": [
+        {"id": "p", "source": {"kind": "rectangle", "width": 4000, "height": 4000, "corner": 300}, "steps": [{"kind": "bevel", "width": 200, "rise": 90, "profile": "round"}, {"kind": "soften", "radius": 12}]},
+        {"id": "t", "source": {"kind": "type", "text": "LAST TRAM", "size": 700}, "surface": {"metallic": 1}, "steps": [{"kind": "bevel"}]}],
+        "lights": [{"id": "l", "kind": "point", "x": 2000, "y": 1500, "z": 700, "distance": 2000}]})";
+    const Child large =
+        run_child({bin + "/bathylux-cli", "render", piece, "-o", (dir.path() + "/large.png").toStdString()});
+    const double allowed = 64.0 * 4096 * 4096 / 1024 + 150 * 1024;
+
     const auto yard = yardstick();
     auto cases = core_cases();
     double g = 1e9;
@@ -79,31 +100,12 @@ int as_json(const std::string& bin) {
     for (std::size_t i = 0; i < cases.size(); ++i)
         results.push_back(measured(cases[i].name, best[i], best[i] / g, cases[i].target));
 
-    // Starting: processes, against an empty window's.
-    double empty = 1e9, start = 1e9;
-    for (int i = 0; i < 5; ++i) {
-        if (const Child c = run_child({bin + "/bathylux-empty-window"}); c.good)
-            empty = std::min(empty, c.ms);
-        if (const Child c = run_child({bin + "/bathylux", "--demo", "last-tram-home", "--time-to-picture"});
-            c.good)
-            start = std::min(start, c.ms);
-    }
     results.push_back(measured("start", start, start / empty, 3));
 
     // Until work stops that is asked to, against 50 ms.
     const double stop = slowest_stop(BATHYLUX_DEMO_DIR);
     results.push_back(measured("stop", stop, stop / g, 50 / g));
 
-    // Peak memory of a render of 16 megapixels, against 64 bytes a pixel and 150 MiB.
-    QTemporaryDir dir;
-    const std::string piece = (dir.path() + "/large.json").toStdString();
-    std::ofstream(piece) << R"({"bathylux": 1, "canvas": {"width": 4096, "height": 4096}, "elements": [
-        {"id": "p", "source": {"kind": "rectangle", "width": 4000, "height": 4000, "corner": 300}, "steps": [{"kind": "bevel", "width": 200, "rise": 90, "profile": "round"}, {"kind": "soften", "radius": 12}]},
-        {"id": "t", "source": {"kind": "type", "text": "LAST TRAM", "size": 700}, "surface": {"metallic": 1}, "steps": [{"kind": "bevel"}]}],
-        "lights": [{"id": "l", "kind": "point", "x": 2000, "y": 1500, "z": 700, "distance": 2000}]})";
-    const Child large =
-        run_child({bin + "/bathylux-cli", "render", piece, "-o", (dir.path() + "/large.png").toStdString()});
-    const double allowed = 64.0 * 4096 * 4096 / 1024 + 150 * 1024;
     results.push_back(measured("memory", large.ms, static_cast<double>(large.peak_kib) / allowed, 1));
     std::cout << QJsonDocument(
                      QJsonObject{{"yardstick_ms", std::round(g * 1000) / 1000}, {"results", results}})
