@@ -1,8 +1,6 @@
 #include "app/windows/application.h"
+#include "run.h"
 
-namespace bathylux {
-int run_tests(int argc, char** argv);
-}
 int main(int argc, char** argv) {
     QCoreApplication::setAttribute(Qt::AA_Use96Dpi);
     bathylux::Application app(argc, argv);

@@ -16,7 +16,6 @@ std::map<std::string, Registered::Make>& known() {
 
 Registered::Registered(const char* name, Make make) { known().emplace(name, make); }
 
-/// Runs the class named first, or all of them one after the other, with the rest as QtTest takes it.
 int run_tests(int argc, char** argv) {
     const std::string name = argc > 1 ? argv[1] : "";
     if (const auto one = known().find(name); one != known().end())

@@ -10,6 +10,9 @@ struct Registered {
     Registered(const char* name, Make make);
 };
 
+/// Runs the class named first, or all of them one after the other, with the rest as QtTest takes it.
+int run_tests(int argc, char** argv);
+
 } // namespace bathylux
 
 #define BATHYLUX_TEST(Class)                                                                                 \

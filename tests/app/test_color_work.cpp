@@ -40,6 +40,19 @@ class TestColorWork : public QObject, DrivenWindow {
         QCOMPARE(document().history().index(), edits + 1);
         const QImage bright = window_->desk().frame->right;
         QVERIFY(bright != flat);
+        // What goes in is counted behind the curve, anew when it changes, and not when the curve does.
+        const QVariant counted = editor->property("counted");
+        QVERIFY(!counted.toString().isEmpty());
+        document().edit("Sink the tones", [](Piece& p) {
+            change(p, "plate", [](Element& e) {
+                e.steps.insert(e.steps.begin(), Step{.id = "first", .what = Described(step_kind("invert"))});
+            });
+        });
+        QVERIFY(settled());
+        editor = control<CurveEditor>("Curve");
+        QVERIFY(editor && editor->property("counted") != counted);
+        document().history().undo();
+        QVERIFY(settled());
         // Half of it is between.
         auto* share = control<RuledScale>("Share");
         QVERIFY(share);

@@ -7,6 +7,7 @@
 #include <QToolTip>
 
 #include "app/controls/theme.h"
+#include "app/controls/tone_window.h"
 
 namespace bathylux {
 
@@ -160,19 +161,7 @@ void CurveEditor::paintEvent(QPaintEvent*) {
         p.drawRect(rect().adjusted(0, 0, -1, -1));
     }
     const QRectF r = field();
-    if (!counts_.empty()) {
-        double most = 1;
-        for (int c : counts_) most = std::max(most, std::sqrt(double(c)));
-        QPolygonF shape{r.bottomLeft()};
-        for (std::size_t i = 0; i < counts_.size(); ++i)
-            shape << QPointF(r.left() + (double(i) + 0.5) / double(counts_.size()) * r.width(),
-                             r.bottom() - std::sqrt(double(counts_[i])) / most * 0.9 * r.height());
-        shape << r.bottomRight();
-        p.setPen(Qt::NoPen);
-        p.setBrush(t.line);
-        p.drawPolygon(shape);
-        p.setBrush(Qt::NoBrush);
-    }
+    if (!counts_.empty()) p.fillPath(histogramShape(counts_, r.adjusted(0, 0.1 * r.height(), 0, 0)), t.line);
     p.setPen(QPen(t.line, 1));
     for (int i = 0; i <= 4; ++i) {
         p.drawLine(QPointF(r.left() + r.width() * i / 4, r.top()),

@@ -14,6 +14,18 @@ namespace {
 constexpr int margin = 6, foot = 18;
 }
 
+QPainterPath histogramShape(const std::vector<int>& counts, const QRectF& field) {
+    double most = 1;
+    for (int c : counts) most = std::max(most, std::sqrt(double(c)));
+    QPainterPath shape;
+    shape.moveTo(field.bottomLeft());
+    for (std::size_t i = 0; i < counts.size(); ++i)
+        shape.lineTo(field.left() + (double(i) + 0.5) / double(counts.size()) * field.width(),
+                     field.bottom() - std::sqrt(double(counts[i])) / most * field.height());
+    shape.lineTo(field.bottomRight());
+    return shape;
+}
+
 ToneWindow::ToneWindow(QWidget* parent) : QWidget(parent) {
     setFixedHeight(92);
     setFocusPolicy(Qt::StrongFocus);
@@ -46,15 +58,7 @@ void ToneWindow::paintEvent(QPaintEvent*) {
         p.drawRect(field.adjusted(0, 0, -1, -1));
     }
     p.setRenderHint(QPainter::Antialiasing);
-    // Roots of the counts: rare tones stay visible beside common ones.
-    double most = 1;
-    for (int c : counts_) most = std::max(most, std::sqrt(double(c)));
-    QPainterPath shape;
-    shape.moveTo(x(0), field.bottom());
-    for (std::size_t i = 0; i < counts_.size(); ++i)
-        shape.lineTo(x((i + 0.5) / counts_.size()),
-                     field.bottom() - std::sqrt(double(counts_[i])) / most * (field.height() - 10));
-    shape.lineTo(x(1), field.bottom());
+    const QPainterPath shape = histogramShape(counts_, {x(0), 10, x(1) - x(0), field.bottom() - 10});
     p.fillPath(shape, t.faint);
     p.save();
     p.setClipRect(QRectF(x(std::min(low_, high_)), 0, std::abs(x(high_) - x(low_)), field.height()));

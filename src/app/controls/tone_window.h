@@ -4,6 +4,10 @@
 
 namespace bathylux {
 
+/// The outline of a histogram that stands on a field's lower edge. Roots of the counts: rare tones stay
+/// visible beside common ones.
+QPainterPath histogramShape(const std::vector<int>& counts, const QRectF& field);
+
 /// The histogram of a picture's tones with the window that becomes height: drag either end, or the middle
 /// to slide both; double-click stretches it to the picture's own range.
 class ToneWindow : public QWidget {

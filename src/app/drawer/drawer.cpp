@@ -388,6 +388,11 @@ void Drawer::showFindings() {
                                      [&](const Finding& f) { return f.check == check; }))
             line(t.depth, words, nullptr);
     };
+    if (!checked_ && findings_.empty()) {
+        auto* wait = new QLabel(tr("Looked for when the hand rests"), checksHolder_);
+        wait->setStyleSheet("color: " + t.second.name());
+        checks_->addWidget(wait);
+    }
     clear("cliff", tr("No jagged edges"));
     clear("flattened", tr("No flattened heights"));
     clear("terraces", tr("No stair-steps"));

@@ -9,7 +9,9 @@
 #include "app/controls/tone_window.h"
 #include "app/document/behind.h"
 #include "app/makings/element_card.h"
+#include "core/error.h"
 #include "core/relief/tones.h"
+#include "core/render/graph.h"
 
 namespace bathylux {
 
@@ -135,17 +137,25 @@ std::vector<int> tonesBefore(const Scene& scene, const std::string& id, int step
 
 } // namespace
 
-/// Draws behind a curve how often what goes into it occurs; counted anew when another channel is chosen.
+/// Draws behind a curve how often what goes into it occurs; counted anew when that, or
+/// the channel, has changed and the hand rests.
 void ElementCard::countBehind(ParameterControl* curve, const std::string& id) {
     auto* editor = curve ? curve->findChild<CurveEditor*>() : nullptr;
     if (!editor) return;
     const auto show = [this, editor, id] {
         const Element* e = element();
         const Step* s = e ? find_step(*e, id) : nullptr;
-        if (!s) return;
+        if (!s || desk_.document.inStroke()) return;
+        const int step = index_of_step(*e, id);
+        std::uint64_t what = 0; // goes in
+        try {
+            what = Graph(desk_.scene(), 1).element(e->id, step)->hash;
+        } catch (const Error&) {
+            // What cannot be had is told by the table.
+        }
         const Parameter* which = s->kind().find("channel");
         const auto of = which ? std::get<std::string>(s->what.get(*which)) : std::string();
-        const QString counted = QString::fromStdString(of) + (desk_.frame ? "1" : "0");
+        const QString counted = QString::fromStdString(of) + QString::number(what);
         if (editor->property("counted").toString() == counted) return;
         editor->setProperty("counted", counted);
         const auto known = std::find(channel_names.begin(), channel_names.end(), of);
@@ -154,7 +164,7 @@ void ElementCard::countBehind(ParameterControl* curve, const std::string& id) {
                                     : static_cast<Channel>(known - channel_names.begin());
         behind(
             editor,
-            [scene = desk_.scene(), element = e->id, step = index_of_step(*e, id), channel] {
+            [scene = desk_.scene(), element = e->id, step, channel] {
                 return tonesBefore(scene, element, step, channel);
             },
             [editor](std::vector<int> counts) { editor->setCounts(std::move(counts)); });

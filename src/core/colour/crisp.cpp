@@ -7,9 +7,7 @@
 namespace bathylux {
 
 Bundle Crisp::apply(const Bundle& below, const Context& context) const {
-    Bundle out = cropped(below, context.region);
-    out.stored.reset();
-    out.tone.reset();
+    Bundle out = to_recolour(below, context.region);
     const double sigma = radius * context.length;
     const Region have = below.region, want = context.region;
     if (!(sigma > 0.05) || strength == 0) return out;

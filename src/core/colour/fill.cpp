@@ -1,14 +1,11 @@
 #include "core/colour/fill.h"
 
-#include "core/field/parallel.h"
-#include "core/step/height.h"
+#include "core/colour/recolour.h"
 
 namespace bathylux {
 
 Bundle Fill::apply(const Bundle& below, const Context& context) const {
-    Bundle out = cropped(below, context.region);
-    out.stored.reset();
-    out.tone.reset();
+    Bundle out = to_recolour(below, context.region);
     const float k = amount * color.a;
     const int w = out.region.width();
     const float to[3] = {color.r, color.g, color.b};

@@ -13,14 +13,20 @@ using Rgb = std::array<float, 3>;
 
 enum class Values { encoded, linear };
 
+/// What a step on colour begins with: the part that is wanted, the tones forgotten as they were stored.
+inline Bundle to_recolour(const Bundle& below, Region wanted) {
+    Bundle out = cropped(below, wanted);
+    out.stored.reset();
+    out.tone.reset();
+    return out;
+}
+
 /// What every step on colour does: sends the straight colour of each place, with its alpha left alone,
 /// through `work` (Rgb → Rgb), holds what comes in 0…1, and forgets the tones as they were stored. Places
 /// where there is nothing stay so. `work` is called from several threads.
 template <Values values, class Work>
 Bundle recoloured(const Bundle& below, const Context& context, const Work& work) {
-    Bundle out = cropped(below, context.region);
-    out.stored.reset();
-    out.tone.reset();
+    Bundle out = to_recolour(below, context.region);
     const int w = out.region.width(), h = out.region.height();
     const auto through = [&work](Rgb& v, float alpha) {
         if (!(alpha > 0)) return;

@@ -14,7 +14,7 @@ void parallel_blocks(int begin, int end, int grain, const std::function<void(int
 
 /// While it lives, what this thread computes, with all that runs for it on others, ends with Cancelled soon
 /// after `stop` is asked to stop. Whether it is asked changes no value: like an exception it stands beside
-/// what is computed, and is no argument of every function.
+/// what is computed, and is no argument of every function. Where there are several, the innermost counts.
 class Stoppable {
   public:
     explicit Stoppable(std::stop_token stop);

@@ -1,8 +1,8 @@
 #pragma once
 #include <array>
 #include <string_view>
-#include <utility>
-#include <vector>
+
+#include "core/step/points.h"
 
 namespace bathylux {
 
@@ -11,8 +11,8 @@ struct Profile {
     enum class Shape { chamfer, round, cove, ogee, step, bead, own };
     Shape shape = Shape::chamfer;
     /// For `own`: at least two points, x rising; held before the first and past the last.
-    std::vector<std::pair<float, float>> points;
-    /// For `own`: a smooth curve through the points that never overshoots (Fritsch & Carlson 1980),
+    Points points;
+    /// For `own`: a smooth curve through the points that never overshoots (MonotoneCurve),
     /// otherwise straight lines.
     bool smooth = false;
 
@@ -31,7 +31,7 @@ class ProfileCurve {
 
   private:
     Profile profile_;
-    std::vector<float> slopes_;
+    MonotoneCurve smooth_{{}};
 };
 
 } // namespace bathylux
