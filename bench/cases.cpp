@@ -4,8 +4,13 @@
 #include <opencv2/core.hpp>
 #include <opencv2/imgproc.hpp>
 
+#include "core/colour/blur.h"
+#include "core/colour/ramp.h"
+#include "core/colour/tone_curve.h"
+#include "core/colour/wash.h"
 #include "core/field/gaussian.h"
 #include "core/field/median.h"
+#include "core/finish/gleam.h"
 #include "core/light/normals.h"
 #include "core/light/occlusion.h"
 #include "core/light/shadow.h"
@@ -17,6 +22,7 @@
 #include "core/relief/bands.h"
 #include "core/relief/deterrace.h"
 #include "core/render/develop.h"
+#include "core/render/see_through.h"
 #include "core/render/views.h"
 #include "core/shape/distance.h"
 #include "files/resolve.h"
@@ -132,7 +138,40 @@ std::vector<Case> core_cases() {
         out.push_back({"integrate_tile", 0.9, [slopes] { integrated(*slopes, true); }});
         auto whole = std::make_shared<Bundle>();
         whole->region = all, whole->gives_height = true, whole->weight = 1.0f, whole->height = Field(*grain);
-        const Context context{all, all, 1, 1, Edge::clamp, nullptr, {}, {}, {}};
+        Context context{};
+        context.region = context.canvas = all;
+        // Steps on the colour of an opaque picture.
+        auto art = std::make_shared<Bundle>(*whole);
+        art->coverage = 1.0f;
+        for (int c = 0; c < 3; ++c) {
+            art->color[static_cast<std::size_t>(c)] = Field(waves(0.1f * static_cast<float>(c), 1));
+        }
+        Context over = context;
+        over.box = {-960, -540, 960, 540}, over.box_to_device = Affine::translation(960, 540);
+        ToneCurve curve;
+        curve.points = {{0, 0}, {0.3f, 0.2f}, {0.7f, 0.85f}, {1, 1}};
+        out.push_back({"tone_curve", 0.5, [art, over, curve] { curve.apply(*art, over); }});
+        Ramp ramp;
+        ramp.repeats = 7;
+        out.push_back({"ramp", 0.5, [art, over, ramp] { ramp.apply(*art, over); }});
+        out.push_back({"wash", 0.5, [art, over] { Wash{}.apply(*art, over); }});
+        auto shaped = std::make_shared<Bundle>(*art);
+        shaped->coverage = Field(waves(0.4f, 1));
+        Blur blur;
+        blur.radius = 20;
+        out.push_back({"blur", 1.5, [shaped, over, blur] { blur.apply(*shaped, over); }});
+        Gleam gleam;
+        gleam.radius = 40, gleam.above = 0.6f;
+        out.push_back({"gleam", 1.0, [art, over, gleam] { gleam.apply(*art, over); }});
+        // A pane with waves, over a lit picture that is at hand.
+        auto pane = std::make_shared<Bundle>(*art);
+        pane->transmission = 1.0f, pane->thickness = 20.0f, pane->roughness = 0.0f;
+        pane->height = Field(waves(0, 24)), pane->gives_height = true;
+        out.push_back({"see_through", 1.0, [pane, art] {
+                           seen_below(*pane, all, all, 1, Edge::clamp, [&](Region) {
+                               return LitRegion{all, {art->color[0], art->color[1], art->color[2], 1.0f}};
+                           });
+                       }});
         // Two Gaussians and one pass over them.
         out.push_back({"bands", 1.0, [whole, context] { Bands{}.apply(*whole, context); }});
         auto ladder = std::make_shared<Bundle>(*whole);
@@ -215,11 +254,27 @@ std::vector<Case> core_cases() {
                                dusk->show();
                            }});
         }
+        // A curve over the lit picture, a point of it dragged.
+        auto finished = std::make_shared<Table>();
+        Piece curved = *finished->scene.piece;
+        curved.finish.clear();
+        curved.finish.emplace_back(Step{.id = "curve", .what = Described(step_kind("tone_curve"))});
+        finished->scene.piece = std::make_shared<const Piece>(curved);
+        finished->show();
+        out.push_back({"change_finish", 2.0, [finished, turn = 0]() mutable {
+                           Piece p = *finished->scene.piece;
+                           const float y = 0.3f + 0.01f * static_cast<float>(++turn % 40);
+                           change_step(p, finish_id, "curve", [&](Step& s) {
+                               s.what = s.what.with("points", Points{{0, 0}, {0.5f, y}, {1, 1}});
+                           });
+                           finished->scene.piece = std::make_shared<const Piece>(p);
+                           finished->show();
+                       }});
         auto bevelled = std::make_shared<Table>();
         bevelled->show();
         out.push_back({"change_bevel", 4.0, [bevelled, turn = 0]() mutable {
                            Piece p = *bevelled->scene.piece;
-                           change_step(p, p.elements.back()->id, p.elements.back()->steps[0]->id,
+                           change_step(p, "lettering", find_element(p.elements, "lettering")->steps[0]->id,
                                        [&](Step& s) { s.what = s.what.with("width", 30.0 + ++turn % 30); });
                            bevelled->scene.piece = std::make_shared<const Piece>(p);
                            bevelled->show();

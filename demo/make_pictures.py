@@ -2,9 +2,11 @@
 """Makes the pictures of the demo pieces: what stands in for photographs and scans in the Quillhaven world.
 
 Needs numpy, scipy and Pillow (Debian: python3-numpy python3-scipy python3-pil). Run in this folder; the
-pictures it makes are kept in the repository, so that nobody has to.
+pictures it makes are kept in the repository, so that nobody has to. Names of makers as arguments make only
+theirs.
 """
 import pathlib
+import sys
 
 import numpy as np
 from PIL import Image, ImageDraw, ImageFont
@@ -275,13 +277,94 @@ def beetle():
     sheet.save(OUT / "ticket-beetle.png", optimize=True)
 
 
+def quay_lights():
+    """Lamps along the quay at night, far out of focus, and their trails in the water."""
+    w, h, horizon = 1920, 1080, 500
+    rng = np.random.default_rng(31)
+    y, x = np.mgrid[0:h, 0:w].astype(float)
+    sky = np.clip(y / horizon, 0, 1)[..., None]
+    light = (1 - sky) * np.array([0.004, 0.010, 0.020]) + sky * np.array([0.020, 0.040, 0.055])
+    water = np.clip((y - horizon) / (h - horizon), 0, 1)[..., None]
+    sea = (1 - water) * np.array([0.016, 0.034, 0.046]) + water * np.array([0.003, 0.007, 0.012])
+    light = np.where(y[..., None] < horizon, light, sea)
+    # The sheds on the other side, dark against the sky.
+    roof = 40 + 26 * noise((w,), 60, rng)[None, :].repeat(h, 0)
+    light[(y > horizon - roof) & (y < horizon)] *= 0.35
+    warm = [(1.0, 0.62, 0.26), (1.0, 0.74, 0.42), (0.98, 0.48, 0.20), (0.36, 0.86, 0.74), (0.62, 0.82, 1.0)]
+    swell = ndi.gaussian_filter(rng.standard_normal((h, w)), (3.5, 22), mode="wrap")
+    ripple = swell / swell.std()
+    for k in range(64):
+        px, far = rng.uniform(-60, w + 60), rng.uniform(0, 1) ** 1.5
+        py = horizon - 30 - 410 * far * rng.uniform(0.5, 1.0)
+        r = rng.uniform(18, 62) * (1.15 - 0.3 * far)
+        color = np.array(warm[rng.choice(5, p=[0.34, 0.26, 0.16, 0.16, 0.08])]) * rng.uniform(0.1, 0.7) * (1 - 0.55 * far)
+        d = np.hypot(x - px, y - py)
+        disc = np.clip((r - d) / 2.2 + 0.5, 0, 1) * (0.72 + 0.28 * np.clip(d / r, 0, 1) ** 6)
+        light += disc[..., None] * color
+        # In the water: a long trail, broken up by the swell.
+        depth = (y - horizon) / (h - horizon)
+        spread = r * (0.5 + 1.5 * np.clip(depth, 0, 1))
+        sway = 26 * depth * ripple
+        trail = np.exp(-0.5 * ((x - px + sway) / spread) ** 2) * np.clip(1 - depth * 0.8, 0, 1) ** 2
+        glint = np.clip(0.55 + 0.3 * ripple + 0.25 * np.sin(y / (5 + 22 * np.clip(depth, 0, 1)) + 1.4 * ripple + k), 0, 1.3)
+        light += np.where(y > horizon + 3, trail * glint, 0)[..., None] * color * 0.42
+    light = ndi.gaussian_filter(light, (1.2, 1.2, 0))
+    encoded = np.where(light <= 0.0031308, 12.92 * light, 1.055 * np.power(np.clip(light, 0, 1), 1 / 2.4) - 0.055)
+    grain = 0.004 * rng.standard_normal((h, w, 1))
+    rgb = (np.clip(encoded + grain, 0, 1) * 255 + 0.5).astype(np.uint8)
+    Image.fromarray(rgb).save(OUT / "quay-lights.jpg", quality=90, optimize=True)
+
+
+def tips():
+    """Tips for the brushes: what covers, as alpha on black; 160 px, in ../assets/tips."""
+    folder = HERE.parent / "assets" / "tips"
+    folder.mkdir(exist_ok=True)
+    n = 160
+    rng = np.random.default_rng(8)
+    y, x = np.mgrid[0:n, 0:n].astype(float)
+    u, v = (x + 0.5) / n * 2 - 1, (y + 0.5) / n * 2 - 1
+    r, turn = np.hypot(u, v), np.arctan2(v, u)
+
+    def save(name, cover):
+        a = (np.clip(cover, 0, 1) * 255 + 0.5).astype(np.uint8)
+        Image.merge("LA", (Image.new("L", (n, n), 0), Image.fromarray(a))).save(folder / (name + ".png"), optimize=True)
+
+    # A splash: a body with arms, and drops flung out.
+    edge = 0.42 + 0.05 * np.sin(5 * turn + 1) + 0.06 * np.sin(11 * turn) + 0.04 * np.sin(23 * turn + 2)
+    splash = np.clip((edge - r) * n / 2 + 0.5, 0, 1)
+    for _ in range(46):
+        a, d, size = rng.uniform(0, 2 * np.pi), rng.uniform(0.45, 0.92), rng.uniform(0.012, 0.06)
+        drop = np.hypot(u - d * np.cos(a), v - d * np.sin(a))
+        splash = np.maximum(splash, np.clip((size * (1.15 - d) * 1.6 - drop) * n / 2 + 0.5, 0, 1))
+    save("splash", splash)
+
+    # A leaf with its veins left open.
+    half = 0.46 * np.clip(1 - u**2, 0, 1) ** 0.8 * (1 - 0.25 * u)
+    leaf = np.clip((half - np.abs(v)) * n / 2 + 0.5, 0, 1)
+    vein = np.abs(v) < 0.018 * (1.2 - u)
+    for k in range(-4, 5):
+        side = np.abs((u - 0.2 * k) - 0.55 * np.abs(v)) < 0.013
+        vein |= side & (np.abs(v) < half)
+    save("leaf", np.where(vein, 0.12 * leaf, leaf))
+
+    # Hatching: strokes of a pen, not quite even.
+    wobble = 0.04 * noise((n, n), 16, rng)
+    lines = np.abs(((v + wobble) * 6.5) % 1 - 0.5) * 2
+    stroke = np.clip((lines - 0.55) * 9, 0, 1) * np.clip((0.95 - np.abs(u) + 0.12 * noise((n, n), 3, rng)) * 12, 0, 1)
+    save("hatch", stroke * (np.abs(v) < 0.92))
+
+    # Chalk: a soft round that catches on a grain.
+    tooth = noise((n, n), 1.6, rng, 2)
+    save("chalk", np.clip((0.95 - r) * 3, 0, 1) * np.clip(0.55 + 0.75 * tooth, 0, 1))
+
+
 def main():
     OUT.mkdir(exist_ok=True)
-    hammered_plate()
-    token()
-    token_rim()
-    cobbles()
-    beetle()
+    makers = [hammered_plate, token, token_rim, cobbles, beetle, quay_lights, tips]
+    wanted = sys.argv[1:] or [m.__name__ for m in makers]
+    for make in makers:
+        if make.__name__ in wanted:
+            make()
 
 
 main()

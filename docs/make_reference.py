@@ -34,6 +34,11 @@ def schema_of(p):
     elif kind == "curve":
         point = {"type": "array", "items": {"type": "number"}, "minItems": 2, "maxItems": 2}
         s = {"type": "array", "items": point, "minItems": 2, "maxItems": 256}
+    elif kind == "stops":
+        stop = {"type": "array", "items": [{"type": "number", "minimum": 0, "maximum": 1},
+                                           {"type": "string", "pattern": "^#([0-9a-fA-F]{3}|[0-9a-fA-F]{6}|[0-9a-fA-F]{8})$"}],
+                "minItems": 2, "maxItems": 2}
+        s = {"type": "array", "items": stop, "minItems": 1, "maxItems": 64}
     elif kind == "numbers":
         s = {"type": "array", "items": {"type": "number"}, "maxItems": 8}
     elif kind == "files":
@@ -74,7 +79,8 @@ def schema(d):
             "lights": {"type": "array", "maxItems": 64, "items": {"anyOf": variants(d["lights"], {**ids, "name": {"type": "string"}})}},
             "ambient": {"type": "object", "properties": members(d["piece"]["ambient"])},
             **members(d["piece"]["piece"]),
-            "finish": {"type": "array", "maxItems": 0},
+            "finish": {"type": "array", "maxItems": 256,
+                       "items": {"anyOf": variants(d["finish"], {**ids, **members(d["element"]["step"]), "map": {"$ref": "#/definitions/map"}})}},
             "section": {"type": "array", "items": number, "minItems": 4, "maxItems": 4},
             "guides": {"type": "object", "properties": {k: {"type": "array", "items": number} for k in "xy"}},
         },
@@ -100,6 +106,8 @@ def row(p):
         takes += ', {"points": [[0, 0], …, [1, 1]], "smooth": true}'
     if p["type"] == "curve":
         takes = "[[0, 0], …, [1, 1]], the first number rising"
+    if p["type"] == "stops":
+        takes = '[[0, "#rrggbb"], …], places rising from 0 to 1'
     default = p["default"] if isinstance(p["default"], str) else json.dumps(p["default"])
     return f"| `{p['id']}` | {takes} | `{default}` | {p['help']} |".replace("\n", " ")
 
@@ -111,9 +119,14 @@ def table(parameters):
 def reference(d):
     out = ["# Reference", "", "Made by `docs/make_reference.py` from `bathylux-cli describe --json`; do not edit.",
            "Ranges are what the controls show; where it has meaning, more may be typed.", ""]
-    for title, key in (("Sources", "sources"), ("Steps", "steps"), ("Lights", "lights")):
+    shared = {k["kind"] for k in d["steps"]}
+    for title, key in (("Sources", "sources"), ("Steps", "steps"), ("Finish", "finish"), ("Lights", "lights")):
         out += [f"## {title}", ""]
+        if key == "finish":
+            out += ["Steps on the lit picture: " + ", ".join(f"`{k['kind']}`" for k in d[key] if k["kind"] in shared) + ", and:", ""]
         for k in d[key]:
+            if key == "finish" and k["kind"] in shared:
+                continue
             out += [f"### `{k['kind']}`: {k['name']}", "", k["help"] + ".", "", *table(k["parameters"])]
     out += ["## Of every element", ""]
     for name, parameters in d["element"].items():

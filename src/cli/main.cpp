@@ -24,6 +24,7 @@ constexpr const char* usage_text =
     "                    [--scale S] [--bits 8|16|32] [--green up|down] [--set ELEMENT.STEP.PARAM=VALUE]...\n"
     "                    [--mood MOOD] [--parts]\n"
     "                    VIEW: art height normals lit occlusion slope curvature roughness metallic mask\n"
+    "                          lit_unfinished\n"
     "       bathylux-cli info FILE --json\n"
     "       bathylux-cli bench --json\n"
     "       bathylux-cli --version\n";

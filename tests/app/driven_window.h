@@ -64,10 +64,14 @@ class DrivenWindow {
             send(QEvent::MouseMove, from + (to - from) * i / 8.0, Qt::NoButton, Qt::LeftButton);
         send(QEvent::MouseButtonRelease, to, Qt::LeftButton, Qt::NoButton);
     }
-    void begin(const QString& demo = "last-tram-home") {
+    /// A demo piece, or "plate": a plate, a frame and two lines of type, which the demo pieces may grow away
+    /// from.
+    void begin(const QString& demo = "plate") {
         window_ = std::make_unique<Window>();
         window_->show();
-        if (!demo.isEmpty()) QVERIFY(window_->openDemo(demoFolder() + "/" + demo + ".json"));
+        if (!demo.isEmpty())
+            QVERIFY(window_->openDemo(demoFolder() + (demo == "plate" ? "/../tests/pieces/" : "/") + demo +
+                                      ".json"));
         QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
         if (!demo.isEmpty()) QVERIFY(settled());
     }

@@ -27,7 +27,7 @@ class TestColorWork : public QObject, DrivenWindow {
         QVERIFY(window_->desk().frame->right == flat); // a straight curve changes nothing
         const auto curve = [&] {
             const Element* e = find_element(piece().elements, "plate");
-            return *find_step(*e, "tone_curve")->what.as<ToneCurve>();
+            return *find_step(e->steps, "tone_curve")->what.as<ToneCurve>();
         };
         // A press between the ends makes a point, and the same drag pulls it up: one undo.
         auto* editor = control<CurveEditor>("Curve");

@@ -404,7 +404,7 @@ class TestReliefWork : public QObject, DrivenWindow {
     }
 
     void a_light_follows_the_hand_and_clipped_light_shows() {
-        begin("last-tram-home");
+        begin();
         document().chooseLight("lantern");
         const auto lantern = [&]() -> PointLight {
             for (const Light& l : piece().lights)

@@ -88,7 +88,7 @@ class TestWalk : public QObject {
   private slots:
     void ends_where_it_began() {
         QTemporaryDir dir;
-        files::Opened opened = files::open_piece(std::string(BATHYLUX_DEMO) + "/last-tram-home.json");
+        files::Opened opened = files::open_piece(std::string(BATHYLUX_DEMO) + "/../tests/pieces/plate.json");
         files::embed_all(opened);
         Document doc;
         doc.replace({std::make_shared<const Piece>(opened.piece), opened.store}, {});

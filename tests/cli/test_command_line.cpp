@@ -36,7 +36,7 @@ class TestCommandLine : public QObject {
         QStringList steps;
         for (const Json& s : j["steps"]) steps << QString::fromStdString(s["kind"].get<std::string>());
         for (const char* k : {"bevel", "tones", "soften", "raise", "fill"}) QVERIFY(steps.contains(k));
-        QCOMPARE(j["sources"].size(), std::size_t{12});
+        QCOMPARE(j["sources"].size(), std::size_t{14});
         QCOMPARE(j["lights"].size(), std::size_t{5});
     }
 
@@ -60,8 +60,8 @@ class TestCommandLine : public QObject {
     }
 
     void demo_pieces_are_pieces() {
-        for (const char* name :
-             {"last-tram-home", "depot-emblem", "line-tile", "token-medal", "cobbles", "ticket-beetle"}) {
+        for (const char* name : {"last-tram-home", "quay-lights", "tide-table", "depot-emblem", "line-tile",
+                                 "token-medal", "cobbles", "ticket-beetle"}) {
             const Ran r = run({"info", QString(BATHYLUX_DEMO "/%1.json").arg(name), "--json"});
             QCOMPARE(r.code, 0);
             const Json j = parse_json(r.out.toStdString());

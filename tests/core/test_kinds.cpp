@@ -75,6 +75,9 @@ std::vector<Value> others(const Parameter& p) {
         return out;
     }
     case Parameter::Type::curve: return {Points{{0.0f, 0.1f}, {0.4f, 0.8f}, {1.0f, 0.9f}}};
+    case Parameter::Type::stops:
+        return {
+            Stops{{0.1f, rgb(20, 60, 90)}, {0.4f, rgb(230, 190, 90)}, {0.9f, Color{0.2f, 0.1f, 0.3f, 0.5f}}}};
     case Parameter::Type::color: return {Color{0.5f, 0.45f, 0.4f, 1}};
     default: return {};
     }

@@ -1,6 +1,5 @@
 #include "app/controls/controls.h"
 
-#include <QColorDialog>
 #include <QComboBox>
 #include <QFileDialog>
 #include <QFontDatabase>
@@ -15,8 +14,10 @@
 #include <QStylePainter>
 #include <QToolButton>
 
+#include "app/controls/color_picker.h"
 #include "app/controls/profile_controls.h"
 #include "app/controls/ruled_scale.h"
+#include "app/controls/stops_editor.h"
 #include "app/controls/theme.h"
 #include "app/document/numbered.h"
 
@@ -105,16 +106,21 @@ void Switch::keyPressEvent(QKeyEvent* e) {
 
 // --- colour patch ---
 
-ColorPatch::ColorPatch(const QString& name, QWidget* parent) : QWidget(parent) {
+ColorPatch::ColorPatch(const QString& name, Document& document, QWidget* parent)
+    : QWidget(parent), document_(document) {
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(name);
     setFixedSize(50, 24);
     setCursor(Qt::PointingHandCursor);
 }
 
+// A picker without its patch would change nothing any more.
+ColorPatch::~ColorPatch() { delete picker_; }
+
 void ColorPatch::setColor(const Color& color) {
     color_ = color;
     setAccessibleDescription(QString::fromStdString(to_string(color)));
+    if (picker_) picker_->setColor(color);
     update();
 }
 
@@ -143,23 +149,24 @@ void ColorPatch::keyPressEvent(QKeyEvent* e) {
 }
 
 void ColorPatch::choose() {
-    auto* dialog = new QColorDialog(toQt(color_), window());
-    dialog->setAttribute(Qt::WA_DeleteOnClose);
-    dialog->setOptions(QColorDialog::ShowAlphaChannel | QColorDialog::DontUseNativeDialog |
-                       QColorDialog::NoButtons);
-    dialog->setWindowTitle(accessibleName());
-    emit opened();
-    connect(dialog, &QColorDialog::currentColorChanged, this, [this](const QColor& c) {
-        setColor(fromQt(c));
-        emit picked(color_);
+    if (!picker_) return open();
+    picker_->deleteLater();
+    picker_ = nullptr;
+}
+
+void ColorPatch::open() {
+    if (picker_) return;
+    picker_ = new ColorPicker(accessibleName(), document_);
+    picker_->setAttribute(Qt::WA_DeleteOnClose);
+    picker_->setColor(color_);
+    connect(picker_, &ColorPicker::strokeBegan, this, &ColorPatch::opened);
+    connect(picker_, &ColorPicker::strokeEnded, this, &ColorPatch::closed);
+    connect(picker_, &ColorPicker::picked, this, [this](const Color& c) {
+        color_ = c;
+        update();
+        emit picked(c);
     });
-    const auto ending = connect(dialog, &QDialog::finished, this, &ColorPatch::closed);
-    // A patch that is gone takes its dialog along: it would change nothing any more.
-    connect(this, &QObject::destroyed, dialog, [dialog, ending] {
-        disconnect(ending);
-        dialog->close();
-    });
-    dialog->show();
+    openUnder(this, picker_);
 }
 
 // --- controls by type ---
@@ -284,7 +291,7 @@ class ColorControl : public RowControl {
         : RowControl(p, std::move(binding), parent) {
         code_ = new QLabel(this);
         code_->setFont(Theme::numbers());
-        patch_ = new ColorPatch(name_of(p), this);
+        patch_ = new ColorPatch(name_of(p), document, this);
         row_->addWidget(code_);
         row_->addWidget(patch_);
         connect(patch_, &ColorPatch::opened, this, [this, &document] { stroke_ = document.stroke(); });
@@ -528,6 +535,7 @@ ParameterControl* makeControl(const Parameter& p, const Value& standard, Binding
     case Type::font: return new FontControl(p, std::move(binding), parent);
     case Type::color: return new ColorControl(p, std::move(binding), document, parent);
     case Type::profile: return makeProfileControl(p, std::move(binding), document, parent);
+    case Type::stops: return makeStopsControl(p, std::move(binding), document, parent);
     case Type::curve: return makeCurveControl(p, std::move(binding), document, parent);
     case Type::numbers: return new NumbersControl(p, std::move(binding), document, parent);
     case Type::files: return new FilesControl(p, std::move(binding), parent);

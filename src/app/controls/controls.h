@@ -1,5 +1,6 @@
 #pragma once
 #include <QComboBox>
+#include <QPointer>
 #include <QWheelEvent>
 #include <QWidget>
 #include <functional>
@@ -54,18 +55,24 @@ class Switch : public QWidget {
     bool on_ = true;
 };
 
-/// A patch of colour; a click opens the colour chooser, which changes it live.
+class ColorPicker;
+
+/// A patch of colour; a click opens the colour picker under its row, another closes it.
 class ColorPatch : public QWidget {
     Q_OBJECT
   public:
-    explicit ColorPatch(const QString& name, QWidget* parent = nullptr);
+    ColorPatch(const QString& name, Document& document, QWidget* parent = nullptr);
+    ~ColorPatch() override;
     void setColor(const Color& color);
     Color color() const { return color_; }
     QSize sizeHint() const override { return {50, 24}; }
+    /// Opens the picker where it is not open yet.
+    void open();
 
   signals:
+    /// The hand takes hold of a colour, changes it, lets it go.
     void opened();
-    void picked(const Color& color);
+    void picked(const bathylux::Color& color);
     void closed();
 
   protected:
@@ -77,7 +84,9 @@ class ColorPatch : public QWidget {
 
   private:
     void choose();
+    Document& document_;
     Color color_;
+    QPointer<ColorPicker> picker_;
 };
 
 /// A drop-down list with its mark drawn in the theme's colour, and which leaves the wheel to the panel.

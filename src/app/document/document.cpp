@@ -51,6 +51,7 @@ void Stroke::end() {
 
 Document::Document(QObject* parent) : QObject(parent) {
     state_.piece = std::make_shared<const Piece>();
+    finish_ = finish_element(*state_.piece);
     history_.setUndoLimit(10000); // states share all that an edit left alone
     connect(&history_, &QUndoStack::cleanChanged, this, &Document::titleChanged);
 }
@@ -125,6 +126,7 @@ bool Document::forgetWhatIsGone() {
 void Document::setState(const State& state) {
     const auto folder = state_.store.folder; // where the piece is saved is not undone
     state_ = state;
+    finish_ = finish_element(*state_.piece);
     state_.store.folder = folder;
     if (forgetWhatIsGone()) emit choiceChanged();
     emit changed();
@@ -138,6 +140,7 @@ void Document::replace(State state, const QString& path, const QString& name) {
     openStep_.clear();
     ++pieceNumber_;
     state_ = std::move(state);
+    finish_ = finish_element(*state_.piece);
     path_ = path;
     name_ = name;
     lights_.clear();
@@ -163,6 +166,8 @@ void Document::choose(const QStringList& ids) {
     QStringList there;
     for (const QString& id : ids)
         if (element(id) && !there.contains(id)) there << id;
+    // The finish is no element among others.
+    if (there.size() > 1) there.removeAll(QString::fromUtf8(finish_id.data(), finish_id.size()));
     if (there == chosen_) return;
     const bool other = chosen_.isEmpty() || there.isEmpty() || there.back() != chosen_.back();
     chosen_ = there;
@@ -177,7 +182,7 @@ const Element* Document::openElement() const { return chosen_.isEmpty() ? nullpt
 
 const Step* Document::openStep() const {
     const Element* e = openElement();
-    return e && !openStep_.isEmpty() ? find_step(*e, openStep_.toStdString()) : nullptr;
+    return e && !openStep_.isEmpty() ? find_step(e->steps, openStep_.toStdString()) : nullptr;
 }
 
 void Document::setOpenStep(const QString& id) {
@@ -202,5 +207,22 @@ void Document::chooseLightToo(const QString& id) {
 }
 
 const Light* Document::light() const { return find_light(piece(), chosenLight().toStdString()); }
+
+void Document::askForColor(QObject* by, std::function<void(const Color&)> answer) {
+    const bool asked = colorAsked();
+    colorAskedBy_ = nullptr, colorAnswer_ = {};
+    if (asked) emit colorAskEnded();
+    if (!by) return;
+    colorAskedBy_ = by, colorAnswer_ = std::move(answer);
+    emit colorAskBegan();
+}
+
+void Document::giveColor(const Color& color) {
+    if (!colorAsked()) return;
+    const auto answer = std::move(colorAnswer_);
+    colorAskedBy_ = nullptr, colorAnswer_ = {};
+    answer(color);
+    emit colorAskEnded();
+}
 
 } // namespace bathylux

@@ -73,12 +73,20 @@ class Document : public QObject {
     bool readOnly() const { return piece().newer; }
     QString title() const;
 
+    // A colour off the table: somebody asks, and whoever shows the picture answers the next click. Only one
+    // asks at a time; who goes away asks no more.
+    void askForColor(QObject* by, std::function<void(const Color&)> answer);
+    bool colorAsked() const { return colorAnswer_ && colorAskedBy_; }
+    void giveColor(const Color& color);
+
     // What is chosen. Ids of elements in the order they were chosen; the last one is the one that is open.
     const QStringList& chosen() const { return chosen_; }
     void choose(const QStringList& ids);
     bool isChosen(const QString& id) const { return chosen_.contains(id); }
+    /// The finish counts as an element that has steps and nothing else (see finish_element).
     const Element* element(const QString& id) const {
-        return find_element(piece().elements, id.toStdString());
+        const std::string which = id.toStdString();
+        return which == finish_id ? &finish_ : find_element(piece().elements, which);
     }
     const Element* openElement() const;
     /// The id of the open element's open step; "" for none.
@@ -100,6 +108,8 @@ class Document : public QObject {
     void choiceChanged();
     void titleChanged();
     void refused(const QString& why);
+    void colorAskBegan();
+    void colorAskEnded();
 
   private:
     friend class StateCommand;
@@ -117,6 +127,9 @@ class Document : public QObject {
     std::vector<quint64> strokes_;         // under way, the latest last
     QStringList chosen_, lights_;
     QString openStep_;
+    Element finish_;
+    QPointer<QObject> colorAskedBy_;
+    std::function<void(const Color&)> colorAnswer_;
 };
 
 } // namespace bathylux

@@ -104,8 +104,13 @@ std::string freeStrokes(const files::Store& store, const std::string& wish) {
     }
 }
 
-std::optional<Painter::Target> Painter::target() const {
+const Element* Painter::open() const {
     const Element* e = desk_.document.openElement();
+    return e && e->id != finish_id ? e : nullptr;
+}
+
+std::optional<Painter::Target> Painter::target() const {
+    const Element* e = open();
     if (!e) return std::nullopt;
     const auto to_source = toSource(desk_.document.piece(), *e);
     if (!to_source) return std::nullopt;
@@ -120,12 +125,12 @@ Painter::Target Painter::makeTarget() {
     Document& doc = desk_.document;
     std::string id;
     doc.editState(edit_, [&](Piece& p, files::Store& store) {
-        if (const Element* open = doc.openElement()) {
-            id = open->id;
+        if (const Element* on = open()) {
+            id = on->id;
             ByHand hand;
-            hand.file = freeStrokes(store, open->kind().framed ? id + "-{frame}.exr" : id + ".exr");
+            hand.file = freeStrokes(store, on->kind().framed ? id + "-{frame}.exr" : id + ".exr");
             // One painted px is about one of the canvas.
-            const auto to_source = toSource(p, *open);
+            const auto to_source = toSource(p, *on);
             hand.density =
                 to_source ? static_cast<float>(std::clamp(1 / to_source->mean_scale(), 0.01, 100.0)) : 1.0f;
             change(p, id, [&](Element& e) {
@@ -143,7 +148,7 @@ Painter::Target Painter::makeTarget() {
         e.source = Described(source_kind("paint"), PaintSource{freeStrokes(store, e.id + ".exr"), 1});
         id = add_element(p, std::move(e));
     });
-    if (doc.chosen().isEmpty()) doc.choose({QString::fromStdString(id)});
+    if (!open()) doc.choose({QString::fromStdString(id)});
     return target().value_or(Target{});
 }
 
@@ -201,7 +206,7 @@ bool Painter::begin(Vec2 canvas, float pressure, bool onward, QString& why) {
         return false;
     }
     const bool hides = brush.work == BrushWork::hide || brush.work == BrushWork::reveal;
-    if (hides && (!doc.openElement() || doc.openElement()->kind().by_hand)) {
+    if (hides && (!open() || open()->kind().by_hand)) {
         why = QObject::tr("Choose the element to hide parts of, then paint.");
         return false;
     }
@@ -259,13 +264,13 @@ void Painter::end() {
 }
 
 QString Painter::on() const {
-    const Element* e = desk_.document.openElement();
+    const Element* e = open();
     if (!e) return QObject::tr("a new painted layer");
     return nameOf(*e);
 }
 
 std::optional<Vec2> Painter::axes() const {
-    const Element* e = desk_.document.openElement();
+    const Element* e = open();
     const Canvas& c = desk_.document.piece().canvas;
     if (!e) return Vec2{c.width / 2.0, c.height / 2.0};
     const auto to_source = toSource(desk_.document.piece(), *e);

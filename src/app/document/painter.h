@@ -39,6 +39,8 @@ class Painter {
         double density = 1;
         Affine to_painting; // canvas px → painting px
     };
+    /// The element that is painted on; null: a new painted layer.
+    const Element* open() const;
     std::optional<Target> target() const;
     Target makeTarget();
     void partStrokes();

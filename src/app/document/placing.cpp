@@ -51,8 +51,7 @@ Placing placing_of(const Scene& scene, const std::vector<std::string>& ids) {
         out.parts.push_back({id, e->placement, parent->to_device});
         all.add(element_box(scene, *e, *parent));
         if (ids.size() == 1 && !e->is_group()) {
-            const auto asset = scene.assets->find(id);
-            const Box box = source_box(*e, asset == scene.assets->end() ? nullptr : asset->second.get());
+            const Box box = own_box(scene, *e);
             if (box.empty()) continue;
             out.frame = parent->to_device * e->placement.matrix() *
                         Affine::translation(box.centre().x, box.centre().y) *

@@ -30,6 +30,7 @@ QImage develop(View view, const Strip& s, const Frame& frame) {
     case View::normals: return toImage(develop_normals({s.channels[0], s.channels[1], s.channels[2]}, w, h));
     case View::art:
     case View::lit:
+    case View::unfinished:
         return toImage(develop_color({s.channels[0], s.channels[1], s.channels[2]}, s.channels[3], w, h));
     case View::occlusion:
     case View::slope:
@@ -280,8 +281,8 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation) {
     const auto seen = [&](View view, const Scene& of, bool count) {
         const Strip s = look(evaluator_, of, view, shot.region, shot.scale);
         QImage image = develop(view, s, *frame);
-        if (view == View::lit && count) frame->light = count_light(s);
-        if (view == View::lit && shot.showClipped) markClipped(image, s);
+        if (is_lit(view) && count) frame->light = count_light(s);
+        if (is_lit(view) && shot.showClipped) markClipped(image, s);
         return image;
     };
     const int frames = shot.onion && !shot.coarse ? files::frame_count(scene) : 1;

@@ -33,6 +33,10 @@ ElementCard::ElementCard(Desk& desk, const Element& e, const Folds& folds, Eleme
         label->setStyleSheet("color: " + t.second.name());
         inner->addWidget(label);
     }
+    if (e.id == finish_id) {
+        addSteps(inner, e);
+        return;
+    }
     addSource(inner, e);
     addFold(
         inner, "placement", tr("Placement"),
@@ -211,7 +215,7 @@ void ElementCard::addUsers(QVBoxLayout* to, const Element& e) {
     says->setStyleSheet("color: " + Theme::current().second.name());
     row->addWidget(says);
     for (const std::string& user : users)
-        if (const Element* u = find_element(doc.piece().elements, user)) {
+        if (const Element* u = doc.element(QString::fromStdString(user))) {
             auto* back = linkButton(nameOf(*u), this);
             back->setObjectName("readBy");
             connect(back, &QToolButton::clicked, this,

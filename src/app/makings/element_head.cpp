@@ -30,7 +30,7 @@ void ElementHead::setFace(const Face& face) {
 
 QRect ElementHead::eye() const { return {width() - 30, 0, 28, height()}; }
 QRect ElementHead::nameRect() const {
-    const int left = 8 + face_.depth * 14 + (face_.open ? 72 : 44);
+    const int left = 8 + face_.depth * 14 + (face_.plain ? 2 : face_.open ? 72 : 44);
     return face_.open ? QRect(left, 8, width() - left - 96 - (face_.locked ? 18 : 0), 20)
                       : QRect(left, 0, width() - left - 92 - (face_.locked ? 16 : 0), height());
 }
@@ -53,7 +53,7 @@ void ElementHead::paintEvent(QPaintEvent*) {
     const qreal fade = face_.visible ? 1 : 0.35;
     const int left = 8 + face_.depth * 14;
     const QRect frame = face_.open ? QRect(left, 8, 62, 40) : QRect(left - 3, 6, 42, height() - 12);
-    p.fillRect(frame, t.well);
+    if (!face_.plain) p.fillRect(frame, t.well);
     if (!face_.picture.isNull()) {
         p.setOpacity(fade);
         QRectF from = face_.picture.rect();
@@ -85,9 +85,17 @@ void ElementHead::paintEvent(QPaintEvent*) {
             p.drawText(r, Qt::AlignLeft | Qt::AlignVCenter,
                        p.fontMetrics().elidedText(face_.about, Qt::ElideRight, r.width()));
     }
+    const double middle = face_.open ? 18 : height() / 2.0;
+    const auto drawEye = [&] {
+        if (hovered_ || !face_.visible || hasFocus() || face_.open)
+            p.drawPixmap(eye().left() + 6, static_cast<int>(middle) - 8,
+                         iconPixmap(face_.visible ? "eye" : "eye-off", face_.visible ? t.second : t.accent,
+                                    16, devicePixelRatioF()));
+    };
+    if (face_.plain) return drawEye();
     // What it gives: colour a full dot, height three nested rings, surface a half-shaded disc.
     p.setRenderHint(QPainter::Antialiasing);
-    const double cy = face_.open ? 18 : height() / 2.0;
+    const double cy = middle;
     double x = width() - 84;
     const auto tint = [&](bool on, const QColor& c) { return on && face_.visible ? c : t.line; };
     p.setPen(Qt::NoPen);
@@ -106,10 +114,7 @@ void ElementHead::paintEvent(QPaintEvent*) {
     if (face_.locked)
         p.drawPixmap(width() - 104 - (face_.open ? 4 : 0), static_cast<int>(cy) - 6,
                      iconPixmap("lock", t.second, 12, devicePixelRatioF()));
-    if (hovered_ || !face_.visible || hasFocus() || face_.open)
-        p.drawPixmap(eye().left() + 6, static_cast<int>(cy) - 8,
-                     iconPixmap(face_.visible ? "eye" : "eye-off", face_.visible ? t.second : t.accent, 16,
-                                devicePixelRatioF()));
+    drawEye();
 }
 
 void ElementHead::mouseReleaseEvent(QMouseEvent* e) {
@@ -151,6 +156,7 @@ bool ElementHead::eventFilter(QObject* o, QEvent* e) {
 }
 
 void ElementHead::rename() {
+    if (face_.plain) return;
     if (edit_) return;
     edit_ = new QLineEdit(face_.name, this);
     edit_->setObjectName("renameEdit");

@@ -14,6 +14,7 @@ class ElementHead : public QWidget {
         QString id, name, about;
         QImage picture;
         bool color = true, height = false, surface = false; // what it gives
+        bool plain = false; // a line that is no element: no picture, gives nothing of its own
         bool visible = true, open = false, chosen = false, trouble = false, locked = false;
         int depth = 0;
         friend bool operator==(const Face& a, const Face& b) {
@@ -21,7 +22,7 @@ class ElementHead : public QWidget {
                    a.picture.cacheKey() == b.picture.cacheKey() && a.color == b.color &&
                    a.height == b.height && a.surface == b.surface && a.visible == b.visible &&
                    a.open == b.open && a.chosen == b.chosen && a.trouble == b.trouble &&
-                   a.locked == b.locked && a.depth == b.depth;
+                   a.locked == b.locked && a.depth == b.depth && a.plain == b.plain;
         }
     };
     explicit ElementHead(QWidget* parent = nullptr);

@@ -50,6 +50,24 @@ ElementHead::Face faceOf(const Element& e, const Desk& desk, int depth) {
     return f;
 }
 
+/// The line of the finish: what lies over the light, in a few words.
+ElementHead::Face faceOfFinish(const Element& finish, const Desk& desk) {
+    ElementHead::Face f;
+    f.plain = true;
+    f.id = QString::fromStdString(finish.id);
+    f.name = QObject::tr("Finish");
+    QStringList on;
+    for (const Step& s : finish.steps)
+        if (s.on) on << qs(s.kind().name).toLower();
+    f.about = !on.isEmpty()          ? on.join(", ")
+              : finish.steps.empty() ? QObject::tr("nothing over the light yet")
+                                     : QObject::tr("switched off");
+    f.visible = finish.steps.empty() || !on.isEmpty();
+    f.chosen = desk.document.isChosen(f.id);
+    f.open = f.chosen;
+    return f;
+}
+
 } // namespace
 
 ElementList::ElementList(Desk& desk, const Folds& folds, QWidget* parent)
@@ -61,8 +79,9 @@ ElementList::ElementList(Desk& desk, const Folds& folds, QWidget* parent)
     box_->setSpacing(0);
     dropLine_ = new QWidget(this);
     dropLine_->hide();
+    addFinish();
     add(desk_.document.piece().elements, 0);
-    if (heads_.empty()) {
+    if (heads_.size() == 1) {
         auto* empty = new QLabel(
             tr("Nothing here yet. Add words, a picture or a shape, or drop a file on the table."), this);
         empty->setWordWrap(true);
@@ -87,6 +106,8 @@ QString ElementList::signature(const Desk& desk, const Folds& folds) {
         }
     };
     walk(doc.piece().elements);
+    const Element* finish = doc.element(QString::fromUtf8(finish_id.data(), finish_id.size()));
+    if (doc.isChosen(QString::fromStdString(finish->id))) s += "*" + ElementCard::signature(desk, *finish);
     s += "|" + doc.chosen().join(',') + "|" + doc.openStepId();
     s += "|" + QString::number(doc.piece().canvas.width) + "x" + QString::number(doc.piece().canvas.height) +
          Theme::current().window.name();
@@ -98,39 +119,56 @@ QString ElementList::signature(const Desk& desk, const Folds& folds) {
 void ElementList::refresh() {
     for (ElementHead* h : heads_)
         if (const Element* e = desk_.document.element(h->face().id))
-            h->setFace(faceOf(*e, desk_, h->face().depth));
+            h->setFace(h->face().plain ? faceOfFinish(*e, desk_) : faceOf(*e, desk_, h->face().depth));
     if (card_) card_->refresh();
+}
+
+void ElementList::addLine(const Element& e, const ElementHead::Face& face) {
+    auto* head = new ElementHead(this);
+    head->setFace(face);
+    addHead(head);
+    if (!face.open) return box_->addWidget(head);
+    openHead_ = head;
+    card_ = new ElementCard(desk_, e, folds_, head, this);
+    box_->addWidget(card_);
+    box_->addSpacing(2);
+    connect(card_, &ElementCard::stepAsked, this, &ElementList::stepAsked);
+    connect(card_, &ElementCard::stepMenu, this, &ElementList::stepMenu);
+    connect(card_, &ElementCard::embedAsked, this, &ElementList::embedAsked);
+    connect(card_, &ElementCard::relinkAsked, this, &ElementList::relinkAsked);
+    connect(card_, &ElementCard::foldAsked, this, &ElementList::foldAsked);
+    for (const auto& [step, row] : card_->stepRows()) watchDrag(row, "step", step);
+}
+
+void ElementList::addFinish() {
+    const Element& finish = *desk_.document.element(QString::fromUtf8(finish_id.data(), finish_id.size()));
+    addLine(finish, faceOfFinish(finish, desk_));
 }
 
 void ElementList::add(const Elements& list, int depth) {
     for (auto node = list.rbegin(); node != list.rend(); ++node) {
         const Element& e = **node;
-        const ElementHead::Face face = faceOf(e, desk_, depth);
-        auto* head = new ElementHead(this);
-        head->setFace(face);
-        addHead(head);
-        if (face.open) {
-            openHead_ = head;
-            card_ = new ElementCard(desk_, e, folds_, head, this);
-            box_->addWidget(card_);
-            box_->addSpacing(2);
-            connect(card_, &ElementCard::stepAsked, this, &ElementList::stepAsked);
-            connect(card_, &ElementCard::stepMenu, this, &ElementList::stepMenu);
-            connect(card_, &ElementCard::embedAsked, this, &ElementList::embedAsked);
-            connect(card_, &ElementCard::relinkAsked, this, &ElementList::relinkAsked);
-            connect(card_, &ElementCard::foldAsked, this, &ElementList::foldAsked);
-            for (const auto& [step, row] : card_->stepRows()) watchDrag(row, "step", step);
-        } else
-            box_->addWidget(head);
+        addLine(e, faceOf(e, desk_, depth));
         if (e.is_group()) add(e.elements, depth + 1);
     }
 }
 
 void ElementList::addHead(ElementHead* head) {
     heads_.push_back(head);
-    watchDrag(head, "element", head->face().id);
     Document& doc = desk_.document;
     connect(head, &ElementHead::clicked, this, &ElementList::click);
+    if (head->face().plain) {
+        // Before and after: all of it at once.
+        connect(head, &ElementHead::visibleToggled, this, [&doc](const QString& id, bool on) {
+            doc.edit(on ? tr("Switch the finish on") : tr("Switch the finish off"), [&](Piece& p) {
+                change_steps(p, id.toStdString(), [&](Steps& steps) {
+                    for (auto& s : steps) s = s.with([&](Step& step) { step.on = on; });
+                });
+            });
+        });
+        return;
+    }
+    watchDrag(head, "element", head->face().id);
     connect(head, &ElementHead::visibleToggled, this, [&doc](const QString& id, bool visible) {
         doc.edit(visible ? tr("Switch on") : tr("Switch off"), [&](Piece& p) {
             change(p, id.toStdString(), [&](Element& e) { e.mix.visible = visible; });
@@ -226,6 +264,7 @@ void ElementList::dragTo(const QPoint& global) {
     const Piece& piece = desk_.document.piece();
     for (std::size_t k = 0; k < heads_.size(); ++k) {
         const ElementHead* h = heads_[k];
+        if (h->face().plain) continue;
         const QWidget* whole = h == openHead_ && card_ ? static_cast<QWidget*>(card_) : h;
         const QPoint p = whole->mapFromGlobal(global);
         if (p.y() >= whole->height() && k + 1 < heads_.size()) continue;
@@ -258,7 +297,7 @@ void ElementList::drop() {
     Document& doc = desk_.document;
     if (drag_.kind == "step") {
         const Element* e = doc.openElement();
-        const int from = e ? index_of_step(*e, drag_.id.toStdString()) : -1,
+        const int from = e ? index_of_step(e->steps, drag_.id.toStdString()) : -1,
                   to = drag_.index > from ? drag_.index - 1 : drag_.index;
         if (from < 0 || from == to) return;
         const QString step = drag_.id;

@@ -36,6 +36,8 @@ class ElementList : public QWidget {
 
   private:
     void add(const Elements& list, int depth);
+    void addFinish();
+    void addLine(const Element& e, const ElementHead::Face& face);
     void addHead(ElementHead* head);
     void click(const QString& id, Qt::KeyboardModifiers modifiers);
     void watchDrag(QWidget* handle, const QString& kind, const QString& id);

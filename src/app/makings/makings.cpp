@@ -118,7 +118,8 @@ void Makings::askForElement() {
     static const std::map<std::string_view, const char*> icons{
         {"type", "type"},        {"picture", "image"},    {"svg", "pen-tool"}, {"rectangle", "square"},
         {"ellipse", "circle"},   {"group", "group"},      {"form", "cone"},    {"noise", "waves"},
-        {"pattern", "grid-3x3"}, {"normals", "mountain"}, {"sprites", "film"}, {"paint", "brush"}};
+        {"pattern", "grid-3x3"}, {"normals", "mountain"}, {"sprites", "film"}, {"paint", "brush"},
+        {"gradient", "palette"}, {"twin", "copy"}};
     for (const SourceKind& k : source_kinds()) {
         const auto icon = icons.find(k.id);
         entries.push_back(
@@ -132,7 +133,8 @@ void Makings::askForElement() {
 void Makings::askForStep() {
     if (!desk_.document.openElement()) return;
     QList<PickList::Entry> entries;
-    for (const StepKind& k : step_kinds())
+    const bool finish = desk_.document.openElement()->id == finish_id;
+    for (const StepKind& k : finish ? finish_kinds() : step_kinds())
         entries.push_back({qs(k.id), qs(k.name), qs(k.help), qs(k.group), {}, {}, true});
     std::stable_sort(entries.begin(), entries.end(), [](const auto& a, const auto& b) {
         static const QStringList order{"give depth", "shape depth", "shape", "colour",

@@ -68,7 +68,7 @@ void addMapRows(QVBoxLayout* to, Desk& desk, const std::string& element, const Q
                 const std::function<void(ParameterControl*)>& keep,
                 std::vector<std::function<void()>>& refreshers) {
     Document& doc = desk.document;
-    const Element* e = find_element(doc.piece().elements, element);
+    const Element* e = doc.element(QString::fromStdString(element));
     const auto now = e ? place.get(*e) : std::nullopt;
     if (!now) return;
     const bool itself = *now && (*now)->element.empty();
@@ -160,7 +160,7 @@ void addMapRows(QVBoxLayout* to, Desk& desk, const std::string& element, const Q
     auto* window = new ToneWindow(parent);
     window->setAccessibleName(QObject::tr("Tone window of the map"));
     const auto reference = [&doc, element, place]() -> std::optional<MapRef> {
-        const Element* c = find_element(doc.piece().elements, element);
+        const Element* c = doc.element(QString::fromStdString(element));
         auto at = c ? place.get(*c) : std::nullopt;
         // What it reads of itself is counted as it comes out in the end.
         if (at && *at && (*at)->element.empty()) (*at)->element = element;

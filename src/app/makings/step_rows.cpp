@@ -12,6 +12,7 @@
 #include "core/error.h"
 #include "core/relief/tones.h"
 #include "core/render/graph.h"
+#include "core/render/views.h"
 
 namespace bathylux {
 
@@ -28,7 +29,11 @@ void ElementCard::addSteps(QVBoxLayout* to, const Element& e) {
     to->addLayout(top);
     for (const Step& step : e.steps) addStep(to, e, step);
     if (!e.steps.empty()) return;
-    auto* hint = new QLabel(tr("No steps yet: add one to give it depth."), this);
+    auto* hint = new QLabel(
+        e.id == finish_id ? tr("What lies over the lit picture: add a curve, a gleam, a vignette, grain.")
+                          : tr("No steps yet: add one to give it depth."),
+        this);
+    hint->setWordWrap(true);
     hint->setStyleSheet("color: " + Theme::current().second.name());
     hint->setContentsMargins(6, 2, 0, 2);
     to->addWidget(hint);
@@ -59,7 +64,7 @@ void ElementCard::addStep(QVBoxLayout* to, const Element& e, const Step& step) {
     box->setSpacing(1);
     auto* row = new StepRow(true, holder);
     const auto show = [this, row, id, name] {
-        const Step* s = element() ? find_step(*element(), id) : nullptr;
+        const Step* s = element() ? find_step(element()->steps, id) : nullptr;
         if (s) row->setFace(qs(s->kind().name), sayings(*s), s->on, desk_.document.openStepId() == name);
     };
     show();
@@ -114,6 +119,26 @@ void ElementCard::addStep(QVBoxLayout* to, const Element& e, const Step& step) {
 
 namespace {
 
+/// The scene whose finish ends before a step.
+Scene finishedUpTo(const Scene& scene, int step) {
+    auto piece = std::make_shared<Piece>(*scene.piece);
+    while (piece->finish.size() > static_cast<std::size_t>(std::max(0, step))) piece->finish.pop_back();
+    piece->roll_off = RollOff::none, piece->relight = 1, piece->relight_blend = BlendMode::normal;
+    Scene out = scene;
+    out.piece = piece;
+    return out;
+}
+
+/// The lit picture as it comes to a step of the finish.
+Bundle litBefore(Evaluator& evaluator, const Scene& scene, int step, Region region, double scale) {
+    const Strip lit = look(evaluator, finishedUpTo(scene, step), View::lit, region, scale);
+    Bundle out;
+    out.region = lit.region;
+    for (int c = 0; c < 3; ++c) out.color[c] = lit.channels[static_cast<std::size_t>(c)];
+    out.coverage = lit.channels[3];
+    return out;
+}
+
 /// How often each tone, of all colours or of one, comes to a step of an element; from a small picture of it.
 std::vector<int> tonesBefore(const Scene& scene, const std::string& id, int step, Channel channel) {
     constexpr int bins = 128;
@@ -122,7 +147,8 @@ std::vector<int> tonesBefore(const Scene& scene, const std::string& id, int step
     const double scale = std::min(1.0, 240.0 / std::max(c.width, c.height));
     try {
         Evaluator evaluator(0);
-        const Bundle b = evaluator.element(scene, id, canvas_region(c, scale), scale, step);
+        const Bundle b = id == finish_id ? litBefore(evaluator, scene, step, canvas_region(c, scale), scale)
+                                         : evaluator.element(scene, id, canvas_region(c, scale), scale, step);
         if (b.region.empty()) return out;
         const Plane tone = tone_plane(b, channel);
         for (int y = 0; y < tone.height(); ++y)
@@ -144,12 +170,13 @@ void ElementCard::countBehind(ParameterControl* curve, const std::string& id) {
     if (!editor) return;
     const auto show = [this, editor, id] {
         const Element* e = element();
-        const Step* s = e ? find_step(*e, id) : nullptr;
+        const Step* s = e ? find_step(e->steps, id) : nullptr;
         if (!s || desk_.document.inStroke()) return;
-        const int step = index_of_step(*e, id);
+        const int step = index_of_step(e->steps, id);
         std::uint64_t what = 0; // goes in
         try {
-            what = Graph(desk_.scene(), 1).element(e->id, step)->hash;
+            what = e->id == finish_id ? content_hash(*finishedUpTo(desk_.scene(), step).piece)
+                                      : Graph(desk_.scene(), 1).element(e->id, step)->hash;
         } catch (const Error&) {
             // What cannot be had is told by the table.
         }
@@ -179,7 +206,7 @@ void ElementCard::addToneWindow(QVBoxLayout* to, const Element& e, const Step& s
     const StepPlace place = StepPlace::of(e, step);
     auto* tones = new ToneWindow(this);
     const auto now = [this, id = step.id]() -> const Tones* {
-        const Step* s = element() ? find_step(*element(), id) : nullptr;
+        const Step* s = element() ? find_step(element()->steps, id) : nullptr;
         return s ? s->what.as<Tones>() : nullptr;
     };
     const auto show = [this, tones, now, picture] {

@@ -7,6 +7,7 @@
 #include <QPainter>
 #include <QToolButton>
 
+#include "app/controls/controls.h"
 #include "app/controls/theme.h"
 
 namespace bathylux {
@@ -18,20 +19,23 @@ constexpr double leastZoom = 0.02, mostZoom = 32;
 constexpr double mostWholePixels =
     5e6; // up to here the whole canvas is rendered, so that panning waits for nothing
 
-const std::pair<View, const char*> viewNames[] = {{View::art, QT_TRANSLATE_NOOP("Table", "Art")},
-                                                  {View::height, QT_TRANSLATE_NOOP("Table", "Height")},
-                                                  {View::normals, QT_TRANSLATE_NOOP("Table", "Normals")},
-                                                  {View::lit, QT_TRANSLATE_NOOP("Table", "Lit")},
-                                                  {View::occlusion, QT_TRANSLATE_NOOP("Table", "Occlusion")},
-                                                  {View::slope, QT_TRANSLATE_NOOP("Table", "Slope")},
-                                                  {View::curvature, QT_TRANSLATE_NOOP("Table", "Curvature")},
-                                                  {View::roughness, QT_TRANSLATE_NOOP("Table", "Roughness")},
-                                                  {View::metallic, QT_TRANSLATE_NOOP("Table", "Metallic")},
-                                                  {View::mask, QT_TRANSLATE_NOOP("Table", "Mask")}};
+const std::pair<View, const char*> viewNames[] = {
+    {View::art, QT_TRANSLATE_NOOP("Table", "Art")},
+    {View::height, QT_TRANSLATE_NOOP("Table", "Height")},
+    {View::normals, QT_TRANSLATE_NOOP("Table", "Normals")},
+    {View::lit, QT_TRANSLATE_NOOP("Table", "Lit")},
+    {View::unfinished, QT_TRANSLATE_NOOP("Table", "Lit, unfinished")},
+    {View::occlusion, QT_TRANSLATE_NOOP("Table", "Occlusion")},
+    {View::slope, QT_TRANSLATE_NOOP("Table", "Slope")},
+    {View::curvature, QT_TRANSLATE_NOOP("Table", "Curvature")},
+    {View::roughness, QT_TRANSLATE_NOOP("Table", "Roughness")},
+    {View::metallic, QT_TRANSLATE_NOOP("Table", "Metallic")},
+    {View::mask, QT_TRANSLATE_NOOP("Table", "Mask")}};
 
 /// A step that takes away of an element's shape by what it looks like: what goes is shown.
 bool takesOfItsShape(const Step& s) {
-    return s.on && s.kind().gives.has(channel::coverage) && s.kind().reads == channel::color;
+    return s.on && s.kind().group == "shape" && s.kind().gives.has(channel::coverage) &&
+           s.kind().reads == channel::color;
 }
 
 QString nameOfView(View v) {
@@ -145,6 +149,28 @@ QPointF Table::toScreen(Vec2 c, bool leftPane) const {
 Vec2 Table::toCanvas(QPointF s) const {
     const QPointF middle = QRectF(pane(paneAt(s))).center();
     return {centre_.x + (s.x() - middle.x()) / zoom_, centre_.y + (s.y() - middle.y()) / zoom_};
+}
+
+std::optional<Color> Table::colorUnder(QPointF s) const {
+    if (!newest_) return std::nullopt;
+    const bool left = paneAt(s);
+    const Shot& shot = newest_->shot;
+    const Vec2 at = toCanvas(s);
+    const int x = static_cast<int>(std::floor(at.x * shot.scale)) - shot.region.x0,
+              y = static_cast<int>(std::floor(at.y * shot.scale)) - shot.region.y0;
+    if (x < 0 || y < 0 || x >= shot.region.width() || y >= shot.region.height()) return std::nullopt;
+    const QImage& image = left ? newest_->left : newest_->right;
+    const View view = left ? left_ : right_;
+    if (is_color(view) && image.valid(x, y)) return fromQt(image.pixelColor(x, y));
+    // Elsewhere the art, whose colour the picture does not show.
+    const auto& relief = newest_->relief;
+    if (!relief || !(relief->region == shot.region)) return std::nullopt;
+    const float a = relief->coverage.at(x, y);
+    if (!(a > 0)) return std::nullopt;
+    const auto byte = [&](int c) {
+        return srgb_encode(std::clamp(relief->color[static_cast<std::size_t>(c)].at(x, y) / a, 0.0f, 1.0f));
+    };
+    return in_bytes({byte(0), byte(1), byte(2), 1});
 }
 
 QRectF Table::canvasOnScreen(bool leftPane) const {
@@ -337,7 +363,7 @@ void Table::requestFrame() {
     // While a step that knocks a background out is open, what goes is shown.
     if (const Step* open = desk_.document.openStep(); open && takesOfItsShape(*open)) {
         const Element* e = desk_.document.openElement();
-        shot.knocked = e->id, shot.knockedStep = index_of_step(*e, open->id);
+        shot.knocked = e->id, shot.knockedStep = index_of_step(e->steps, open->id);
     }
     // While the hand moves, half as fine if a sharp picture would not keep up.
     shot.coarse = desk_.document.inStroke() && !resting_;

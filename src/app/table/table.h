@@ -64,6 +64,8 @@ class Table : public QWidget {
 
     QPointF toScreen(Vec2 canvas, bool leftPane = true) const;
     Vec2 toCanvas(QPointF screen) const;
+    /// What the picture shows there; of views that show no colour, the art's.
+    std::optional<Color> colorUnder(QPointF screen) const;
 
   signals:
     void toolChanged();

@@ -142,6 +142,11 @@ void Table::mousePressEvent(QMouseEvent* e) {
         return;
     }
     if (e->button() != Qt::LeftButton) return;
+    if (desk_.document.colorAsked()) {
+        hold_ = Hold::none;
+        if (const auto color = colorUnder(e->position())) desk_.document.giveColor(*color);
+        return;
+    }
     hold_ = holdAt(e->position());
     snapped_.clear();
     Document& doc = desk_.document;
@@ -342,6 +347,7 @@ void Table::mouseDoubleClickEvent(QMouseEvent* e) {
 }
 
 void Table::updateCursor(QPointF p) {
+    if (desk_.document.colorAsked()) return setCursor(Qt::CrossCursor);
     if (spaceHeld_) return setCursor(Qt::OpenHandCursor);
     switch (holdAt(p)) {
     case Hold::seam: return setCursor(Qt::SplitHCursor);
@@ -524,6 +530,8 @@ void Table::keyPressEvent(QKeyEvent* e) {
     }
     if (tool_ == Tool::crop && (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter)) return acceptCrop();
     if (tool_ == Tool::crop && e->key() == Qt::Key_Escape) return cancelCrop();
+    if (desk_.document.colorAsked() && e->key() == Qt::Key_Escape)
+        return desk_.document.askForColor(nullptr, {});
     if (e->key() == Qt::Key_Escape) {
         if (!group_.isEmpty()) return leaveGroup();
         desk_.document.choose({});

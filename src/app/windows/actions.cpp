@@ -52,8 +52,8 @@ void Actions::take(const QString& id, QAction* action, Needs needs) {
 }
 
 void Actions::refresh(const Document& doc, bool started) {
-    const bool some = started && !doc.chosen().isEmpty();
     const Element* open = doc.openElement();
+    const bool some = started && open && open->id != finish_id, has_steps = started && open;
     for (auto it = needs_.begin(); it != needs_.end(); ++it) {
         if (it.key()->objectName() == "undo" || it.key()->objectName() == "redo")
             continue; // the history's own
@@ -61,6 +61,7 @@ void Actions::refresh(const Document& doc, bool started) {
         case Needs::nothing: break;
         case Needs::piece: it.key()->setEnabled(started); break;
         case Needs::elements: it.key()->setEnabled(some); break;
+        case Needs::steps: it.key()->setEnabled(has_steps); break;
         case Needs::group: it.key()->setEnabled(some && open && open->is_group()); break;
         case Needs::lights: it.key()->setEnabled(started && doc.light()); break;
         }

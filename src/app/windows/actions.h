@@ -15,7 +15,7 @@ namespace bathylux {
 class Document;
 
 /// What has to be there for an action to make sense.
-enum class Needs { nothing, piece, elements, group, lights };
+enum class Needs { nothing, piece, elements, steps, group, lights };
 
 /// One thing a person can do: a line of the table from which menus, keys, the finder and what is enabled are
 /// made. Code knows it by its id; the text may be in any language.

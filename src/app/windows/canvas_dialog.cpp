@@ -72,7 +72,7 @@ CanvasDialog::CanvasDialog(Desk& desk, QWidget* parent) : QDialog(parent) {
     way->addWidget(keep);
     way->addWidget(scale);
     form->addRow(tr("A new size"), way);
-    auto* ground = new ColorPatch(tr("Ground"), this);
+    auto* ground = new ColorPatch(tr("Ground"), desk.document, this);
     ground->setColor(c.background);
     form->addRow(tr("Ground"), ground);
     const auto share = [&](float value, const QString& name) {

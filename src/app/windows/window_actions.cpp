@@ -178,8 +178,7 @@ QList<ActionRow> Window::makeRows() {
     };
     out += QList<ActionRow>{
         {m, {}, {}},
-        {m, "add-step", tr("Add step…"), QKeySequence("A"), Needs::elements,
-         [this] { makings_->askForStep(); }},
+        {m, "add-step", tr("Add step…"), QKeySequence("A"), Needs::steps, [this] { makings_->askForStep(); }},
         {m, "rename", tr("Rename"), QKeySequence("F2"), Needs::elements, [this] { makings_->rename(); }},
         {m, "switch", tr("Switch on or off"), QKeySequence("H"), Needs::elements,
          [each] { each(tr("Switch on or off"), [](Element& e) { e.mix.visible = !e.mix.visible; }); }},
@@ -225,10 +224,10 @@ QList<ActionRow> Window::viewRows() {
                           layout(Table::Layout::beside)}};
     for (const bool left : {true, false})
         for (std::size_t i = 0; i < view_names.size(); ++i) {
-            const QString name = qs(view_names[i]);
+            const QString name = qs(view_names[i]), said = QString(name).replace("_", ", ");
             out.push_back({m + "/" + (left ? tr("Left side shows") : tr("Right side shows")),
                            (left ? "left-" : "right-") + name,
-                           (left ? tr("Left: %1") : tr("Right: %1")).arg(name),
+                           (left ? tr("Left: %1") : tr("Right: %1")).arg(said),
                            {},
                            Needs::piece,
                            [this, left, i] { table_->setView(left, static_cast<View>(i)); }});

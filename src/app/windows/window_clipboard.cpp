@@ -117,7 +117,9 @@ void Window::pasteParts(const QByteArray& clip) {
         doc.edit(tr("Paste steps"), [&](Piece& p) {
             for (const QString& id : doc.chosen())
                 change(p, id.toStdString(), [&](Element& e) {
-                    for (const Step& s : parts.steps) bathylux::add_step(e, s);
+                    for (const Step& s : parts.steps)
+                        if (e.id == finish_id ? find_finish_kind(s.kind().id) : find_step_kind(s.kind().id))
+                            bathylux::add_step(e, s);
                 });
         });
     }

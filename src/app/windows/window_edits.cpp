@@ -177,7 +177,7 @@ void Window::align(int how) {
 void Window::stepAction(const QString& what, const QString& step) {
     Document& doc = desk_.document;
     const Element* e = doc.openElement();
-    const int i = e ? index_of_step(*e, step.toStdString()) : -1;
+    const int i = e ? index_of_step(e->steps, step.toStdString()) : -1;
     if (i < 0) return;
     if (what == "copy") return copyStep(*e->steps[i]);
     const int last = static_cast<int>(e->steps.size()) - 1;

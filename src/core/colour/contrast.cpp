@@ -7,9 +7,9 @@ namespace bathylux {
 Bundle Contrast::apply(const Bundle& below, const Context& context) const {
     if (contrast == 1 && brightness == 0) return cropped(below, context.region); // exactly as it was
     const float add = pivot + brightness;
-    return recoloured<Values::encoded>(below, context, [&](Rgb v) {
-        for (float& c : v) c = (c - pivot) * contrast + add;
-        return v;
+    // Its corners, where it is held, want a finer table than a curve.
+    return recoloured_by_channel(below, context, 4 * contrast, -1, [&](float c) {
+        return std::clamp((c - pivot) * contrast + add, 0.0f, 1.0f);
     });
 }
 

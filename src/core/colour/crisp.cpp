@@ -39,7 +39,8 @@ Bundle Crisp::apply(const Bundle& below, const Context& context) const {
                 const float value = own[x] / a[x],
                             difference = value - blurred[x] / (opaque ? 1.0f : std::max(cover(x, y), 1e-6f));
                 if (!(std::abs(difference) > threshold)) continue;
-                to[x] = a[x] * fast_srgb_decode(std::clamp(value + strength * difference, 0.0f, 1.0f));
+                const float now = value + strength * difference;
+                to[x] = a[x] * fast_srgb_decode(context.unclamped ? now : std::clamp(now, 0.0f, 1.0f));
             }
         });
     }

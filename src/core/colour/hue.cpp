@@ -1,10 +1,11 @@
 #include "core/colour/hue.h"
 
 #include <cmath>
+#include <limits>
 
-#include "core/colour/oklab.h"
 #include "core/colour/recolour.h"
 #include "core/field/geometry.h"
+#include "core/field/oklab.h"
 
 namespace bathylux {
 
@@ -14,10 +15,12 @@ Bundle Hue::apply(const Bundle& below, const Context& context) const {
     const double a = turn * radians_per_degree;
     const auto c = static_cast<float>(saturation * std::cos(a)),
                s = static_cast<float>(saturation * std::sin(a));
+    const float most = context.unclamped ? std::numeric_limits<float>::infinity() : 1.0f;
     return recoloured<Values::linear>(below, context, [&](Rgb v) {
         const Lab lab = to_oklab(v[0], v[1], v[2]);
-        return shown({std::clamp(lab.lightness + lightness, 0.0f, 1.0f), c * lab.a - s * lab.b,
-                      s * lab.a + c * lab.b});
+        return shown(
+            {std::clamp(lab.lightness + lightness, 0.0f, most), c * lab.a - s * lab.b, s * lab.a + c * lab.b},
+            most);
     });
 }
 

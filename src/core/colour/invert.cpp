@@ -5,9 +5,7 @@
 namespace bathylux {
 
 Bundle Invert::apply(const Bundle& below, const Context& context) const {
-    return recoloured<Values::encoded>(below, context, [](Rgb v) {
-        return Rgb{1 - v[0], 1 - v[1], 1 - v[2]};
-    });
+    return recoloured_by_channel(below, context, 1, -1, [](float c) { return 1 - c; });
 }
 
 } // namespace bathylux

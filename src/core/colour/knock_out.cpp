@@ -1,7 +1,7 @@
 #include "core/colour/knock_out.h"
 
-#include "core/colour/oklab.h"
 #include "core/field/hash.h"
+#include "core/field/oklab.h"
 #include "core/field/parallel.h"
 #include "core/shape/distance.h"
 #include "core/step/height.h"

@@ -14,17 +14,24 @@ Bundle ToneCurve::apply(const Bundle& below, const Context& context) const {
     const MonotoneCurve curve(points);
     std::vector<float> table(size + 2);
     for (int i = 0; i < size + 2; ++i) table[i] = curve(static_cast<float>(i) / size);
+    // Light beyond 0…1, as a finish meets it, goes on as straight as the curve ends there.
+    const auto slope = [](const auto& p, const auto& q) {
+        return (q.second - p.second) / (q.first - p.first);
+    };
+    const std::size_t n = points.size();
+    const float before = points[0].first == 0 ? slope(points[0], points[1]) : 0,
+                after = points[n - 1].first == 1 ? slope(points[n - 2], points[n - 1]) : 0;
     const auto through = [&](float v) {
-        const float u = std::clamp(v, 0.0f, 1.0f) * size;
+        if (v < 0) return table[0] + before * v;
+        if (v > 1) return table[size] + after * (v - 1);
+        const float u = v * size;
         const int i = static_cast<int>(u);
         return table[i] + (u - static_cast<float>(i)) * (table[i + 1] - table[i]);
     };
-    const int only = static_cast<int>(channel) - 1;
-    return recoloured<Values::encoded>(below, context, [&](Rgb v) {
-        for (int c = 0; c < 3; ++c)
-            if (only < 0 || only == c) v[c] = through(v[c]);
-        return v;
-    });
+    float steepest = 0; // three times the secant at most (Fritsch & Carlson 1980)
+    for (std::size_t i = 0; i + 1 < n; ++i)
+        steepest = std::max(steepest, 3 * std::abs(slope(points[i], points[i + 1])));
+    return recoloured_by_channel(below, context, steepest, static_cast<int>(channel) - 1, through);
 }
 
 std::string ToneCurve::says() const {

@@ -62,7 +62,8 @@ class Field {
     std::shared_ptr<Plane> plane_;
 };
 
-/// Rows of a field as pointers, whichever kind the field is. The field must outlive it.
+/// Rows of a field as pointers, whichever kind the field is, readable up to the next multiple of 16. The
+/// field must outlive it.
 class Rows {
   public:
     Rows(const Field& field, int width);

@@ -165,21 +165,6 @@ void light_of_skies(const ShadeRow& row, const Lighting& lighting, const float* 
     }
 }
 
-/// Lays the lit colour over the flat one (both straight), in place.
-void lay_over(const Lighting& lighting, const std::array<const float*, 3>& flat,
-              const std::array<float*, 3>& lit, int width) {
-    for (int x = 0; x < width; ++x) {
-        std::array<float, 4> backdrop{flat[0][x], flat[1][x], flat[2][x], 1};
-        const float k = lighting.relight;
-        if (lighting.relight_blend == BlendMode::normal) {
-            for (int c = 0; c < 3; ++c) lit[c][x] = backdrop[c] + k * (lit[c][x] - backdrop[c]);
-            continue;
-        }
-        composite(lighting.relight_blend, false, {k * lit[0][x], k * lit[1][x], k * lit[2][x], k}, backdrop);
-        for (int c = 0; c < 3; ++c) lit[c][x] = backdrop[c];
-    }
-}
-
 } // namespace
 
 std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Edge edge,
@@ -195,7 +180,6 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
     const auto per_px = static_cast<float>(scale), step = static_cast<float>(1 / scale);
     const Region have = relief.region;
     const bool opaque = relief.coverage.is_constant() && relief.coverage.constant() == 1;
-    const bool laid_over = lighting.relight != 1 || lighting.relight_blend != BlendMode::normal;
     const bool skies = !lighting.skies.empty() && lighting.counted.skies;
     const bool skies_flat = !lighting.skies.empty() && lighting.keep_flat_color;
     // Properties nobody uses cost nothing.
@@ -273,7 +257,6 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
                 s.sky = open;
             }
             shade_row(s, lighting);
-            if (laid_over) lay_over(lighting, s.material.base, s.out, w);
             if (!opaque)
                 for (int x = 0; x < w; ++x)
                     if (a[x] != 1)

@@ -3,18 +3,21 @@
 
 namespace bathylux {
 
-/// A layer painted by hand: height, where one painted.
+/// A layer painted by hand: height and ink, where one painted.
 struct PaintSource {
     std::string file;
     float density = 1;
+    std::string ink{};
 
     static constexpr std::string_view id = "paint", name = "Painted layer",
-                                      help = "Height painted with the brushes";
+                                      help = "Height and colour painted with the brushes";
     static constexpr bool fills = true, by_hand = true;
-    static constexpr Channels gives = channel::height;
+    static constexpr Channels gives = channel::height | channel::color;
     static constexpr std::array parameters{
         bathylux::file<&PaintSource::file>(
             "file", "File", "Where the strokes are kept: red is height in px, green what is hidden")
+            .ranked(Rank::hidden),
+        bathylux::file<&PaintSource::ink>("ink", "Ink", "Where the colour that was painted is kept")
             .ranked(Rank::hidden),
         number<&PaintSource::density>("density", "Fineness", Unit::ratio, {0.25, 4, 0.001, 1000},
                                       "Painted px per px of the canvas")

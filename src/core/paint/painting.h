@@ -4,14 +4,15 @@
 #include <functional>
 #include <map>
 #include <memory>
+#include <vector>
 
 #include "core/field/plane.h"
 
 namespace bathylux {
 
-/// Heights painted by hand, and what was hidden, on a plane without end: a value, cheap to copy, whose copies
-/// share what they have in common. Coordinates are painting px: source px about the source's centre times
-/// `density()`. Where nothing was painted the height is 0 and nothing is hidden.
+/// Heights painted by hand, what was hidden, and ink, on a plane without end: a value, cheap to copy, whose
+/// copies share what they have in common. Coordinates are painting px: source px about the source's centre
+/// times `density()`. Where nothing was painted the height is 0, nothing is hidden and there is no ink.
 class Painting {
   public:
     static constexpr int side = 64; // px of a tile
@@ -24,14 +25,24 @@ class Painting {
             for (int l = 0; l < level; ++l) at += (side >> l) * (side >> l);
             return at;
         }
-        std::array<float, 5461> height{}, hidden{};
+        static constexpr int size = 5461;
+        std::array<float, size> height{}, hidden{};
         bool hides = false; // some px is hidden
+        /// Linear red, green and blue times coverage, and coverage: a plane after the other, each like the
+        /// others. Empty: none.
+        std::vector<float> ink{};
+        /// Of channel c, 0…3; there is some afterwards.
+        float* ink_plane(int c) {
+            if (ink.empty()) ink.resize(4 * static_cast<std::size_t>(size), 0.0f);
+            return ink.data() + static_cast<std::size_t>(c) * size;
+        }
     };
 
     explicit Painting(double density = 1) : density_(density) {}
     double density() const { return density_; }
     bool empty() const { return chunks_.empty(); }
     bool hides() const { return hides_; }
+    bool inked() const { return inked_; }
     /// Names the content: copies have it in common until one is changed.
     std::uint64_t hash() const { return version_; }
     /// The px that tiles cover; empty when nothing was painted.
@@ -42,6 +53,8 @@ class Painting {
     const Tile* tile(int tx, int ty) const;
     float height(int x, int y) const;
     float hidden(int x, int y) const;
+    /// Premultiplied linear colour and coverage.
+    std::array<float, 4> ink(int x, int y) const;
 
     /// Hands every tile that touches `area` to `work` for changing (level 0; halvings are made afterwards),
     /// as (tile, x and y of its first px). What other copies hold stays as it is.
@@ -53,7 +66,7 @@ class Painting {
         std::array<std::shared_ptr<const Tile>, chunk_side * chunk_side> tiles;
     };
     double density_;
-    bool hides_ = false;
+    bool hides_ = false, inked_ = false;
     std::uint64_t version_ = 0;
     std::map<std::pair<int, int>, std::shared_ptr<const Chunk>> chunks_;
 };
@@ -64,5 +77,7 @@ struct Painted {
     Plane height, hidden; // `hidden` is 0 × 0 where nothing is hidden at all
 };
 Painted painted(const Painting& painting, const Affine& to_device, Region region, float rise);
+/// Its ink likewise: linear red, green and blue times coverage, and coverage.
+std::array<Plane, 4> ink_of(const Painting& painting, const Affine& to_device, Region region);
 
 } // namespace bathylux

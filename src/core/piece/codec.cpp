@@ -158,7 +158,20 @@ Piece piece_from_json(const Json& json) {
     }
     if (json.contains("finish")) {
         if (!json["finish"].is_array()) throw Error("\"finish\" takes a list.");
-        for (const Json& f : json["finish"]) throw unknown_kind("finish", kind_of(f, "A finish"));
+        if (json["finish"].size() > most_steps)
+            throw Error("The finish has more than " + std::to_string(most_steps) + " steps.");
+        within("The finish", [&] {
+            for (const Json& f : json["finish"]) {
+                const Step step = step_from_json(f, true);
+                if (!step.id.empty() && find_step(out.finish, step.id))
+                    throw Error("two of its steps have the id " + in_quotes(step.id) + ".");
+                out.finish.emplace_back(step);
+            }
+            for (auto& s : out.finish)
+                if (s->id.empty())
+                    s = s.with([&](Step& step) { step.id = free_step_id(out.finish, step.what.kind().id); });
+            return 0;
+        });
     }
     if (json.contains("section")) {
         const Json& s = json["section"];
@@ -301,7 +314,9 @@ Parts parts_from_text(std::string_view text, const Canvas& canvas) {
     };
     for (const Json& e : list("elements", most_elements))
         out.elements.push_back(element_from_json(e, canvas));
-    for (const Json& s : list("steps", most_steps)) out.steps.push_back(step_from_json(s));
+    // Of either sort: who takes them in looks at what they are.
+    for (const Json& s : list("steps", most_steps))
+        out.steps.push_back(step_from_json(s, !find_step_kind(kind_of(s, "A step"))));
     return out;
 }
 

@@ -72,10 +72,15 @@ Json to_json(const Surface& s) {
     return out;
 }
 
-Step step_from_json(const Json& json) {
-    const std::string kind = kind_of(json, "A step");
-    const StepKind* k = find_step_kind(kind);
-    if (!k) throw unknown_kind("step", kind);
+Step step_from_json(const Json& json, bool of_finish) {
+    const std::string kind = kind_of(json, of_finish ? "A step of the finish" : "A step");
+    const StepKind *k = of_finish ? find_finish_kind(kind) : find_step_kind(kind),
+                   *elsewhere = of_finish ? find_step_kind(kind) : find_finish_kind(kind);
+    if (!k && elsewhere)
+        throw Error("A step of kind " + in_quotes(kind) +
+                    (of_finish ? " works on elements; it cannot be in the finish."
+                               : " works on the lit picture; it belongs to the finish."));
+    if (!k) throw unknown_kind(of_finish ? "finish" : "step", kind);
     return within("step " + in_quotes(kind), [&] {
         Step out;
         out.id = string_member(json, "id");
@@ -133,13 +138,13 @@ Element element_from_json(const Json& json, const Canvas& canvas) {
                 throw Error("it has more than " + std::to_string(most_steps) + " steps.");
             for (const Json& s : json["steps"]) {
                 const Step step = step_from_json(s);
-                if (!step.id.empty() && find_step(out, step.id))
+                if (!step.id.empty() && find_step(out.steps, step.id))
                     throw Error("two of its steps have the id " + in_quotes(step.id) + ".");
                 out.steps.push_back(step);
             }
             for (auto& s : out.steps)
                 if (s->id.empty())
-                    s = s.with([&](Step& step) { step.id = free_step_id(out, step.what.kind().id); });
+                    s = s.with([&](Step& step) { step.id = free_step_id(out.steps, step.what.kind().id); });
         }
         if (json.contains("elements")) {
             if (!out.is_group()) throw Error("only a group has elements of its own.");

@@ -32,6 +32,21 @@ Points points_from_json(const Parameter& p, const Json& json) {
     return out;
 }
 
+Stops stops_from_json(const Parameter& p, const Json& json) {
+    if (!json.is_array() || json.empty() || json.size() > most_stops)
+        throw wrong(p, json, "1 to " + std::to_string(most_stops) + " stops as [[0, \"#0b2233\"], …]");
+    Stops out;
+    for (const Json& s : json) {
+        if (!s.is_array() || s.size() != 2 || !s[0].is_number() || !s[1].is_string())
+            throw wrong(p, s, "stops as [place, \"#rrggbb\"]");
+        const auto at = s[0].get<float>();
+        if (!(at >= 0 && at <= 1) || (!out.empty() && at <= out.back().at))
+            throw wrong(p, json, "stops whose places rise from 0 to 1");
+        out.push_back({at, parse_color(s[1].get<std::string>())});
+    }
+    return out;
+}
+
 Profile profile_from_json(const Parameter& p, const Json& json) {
     const auto takes = "one of chamfer, round, cove, ogee, step, bead or {\"points\": [[0,0], …, [1,1]]}";
     Profile out;
@@ -99,6 +114,7 @@ Value value_from_json(const Parameter& p, const Json& json) {
         return parse_color(json.get<std::string>());
     case Type::profile: return profile_from_json(p, json);
     case Type::curve: return points_from_json(p, json);
+    case Type::stops: return stops_from_json(p, json);
     case Type::numbers: {
         std::vector<double> out;
         if (!json.is_array() || json.size() > 8) throw wrong(p, json, "a list of at most eight numbers");
@@ -144,6 +160,11 @@ Json to_json(const Value& value) {
         Json operator()(const Points& v) const {
             Json out = Json::array();
             for (const auto& [x, y] : v) out.push_back(Json::array({(*this)(double(x)), (*this)(double(y))}));
+            return out;
+        }
+        Json operator()(const Stops& v) const {
+            Json out = Json::array();
+            for (const Stop& s : v) out.push_back(Json::array({(*this)(double(s.at)), to_string(s.color)}));
             return out;
         }
         Json operator()(const Profile& v) const {

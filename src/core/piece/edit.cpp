@@ -97,7 +97,8 @@ std::string add_element(Piece& piece, Element element, std::string_view above) {
 }
 
 std::string add_step(Element& element, Step step, int after) {
-    if (step.id.empty() || find_step(element, step.id)) step.id = free_step_id(element, step.what.kind().id);
+    if (step.id.empty() || find_step(element.steps, step.id))
+        step.id = free_step_id(element.steps, step.what.kind().id);
     const std::string id = step.id;
     const auto place = after < 0 ? element.steps.end() : element.steps.begin() + after + 1;
     element.steps.insert(place, std::move(step));

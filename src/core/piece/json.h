@@ -21,7 +21,8 @@ Piece piece_from_json(const Json& json);
 Json to_json(const Piece& piece);
 Element element_from_json(const Json& json, const Canvas& canvas);
 Json to_json(const Element& element);
-Step step_from_json(const Json& json);
+/// `of_finish`: it lies over the lit picture.
+Step step_from_json(const Json& json, bool of_finish = false);
 Json to_json(const Step& step);
 Surface surface_from_json(const Json& json, const char* what = "The surface");
 Json to_json(const Surface& surface);

@@ -1,5 +1,6 @@
 #include "core/piece/kinds.h"
 
+#include "core/colour/blur.h"
 #include "core/colour/contrast.h"
 #include "core/colour/crisp.h"
 #include "core/colour/fill.h"
@@ -8,11 +9,17 @@
 #include "core/colour/invert.h"
 #include "core/colour/knock_out.h"
 #include "core/colour/liven.h"
+#include "core/colour/ramp.h"
 #include "core/colour/tone_curve.h"
 #include "core/colour/tone_window.h"
+#include "core/colour/wash.h"
 #include "core/error.h"
+#include "core/finish/gleam.h"
+#include "core/finish/grain.h"
+#include "core/finish/vignette.h"
 #include "core/make/drawing_source.h"
 #include "core/make/form.h"
+#include "core/make/gradient_source.h"
 #include "core/make/noise.h"
 #include "core/make/normals_source.h"
 #include "core/make/pattern.h"
@@ -22,6 +29,7 @@
 #include "core/make/type_source.h"
 #include "core/paint/paint_source.h"
 #include "core/piece/group.h"
+#include "core/piece/twin.h"
 #include "core/relief/bands.h"
 #include "core/relief/bevel.h"
 #include "core/relief/by_hand.h"
@@ -45,10 +53,13 @@ namespace {
 constexpr SourceKind sources[] = {
     describe_source<TypeSource>(),      describe_source<PictureSource>(), describe_source<SvgSource>(),
     describe_source<RectangleSource>(), describe_source<EllipseSource>(), describe_source<FormSource>(),
-    describe_source<NoiseSource>(),     describe_source<PatternSource>(), describe_source<NormalsSource>(),
-    describe_source<SpritesSource>(),   describe_source<PaintSource>(),   describe_source<GroupSource>(),
+    describe_source<GradientSource>(),  describe_source<NoiseSource>(),   describe_source<PatternSource>(),
+    describe_source<NormalsSource>(),   describe_source<SpritesSource>(), describe_source<PaintSource>(),
+    describe_source<TwinSource>(),      describe_source<GroupSource>(),
 };
 
+// First those that work on elements alone, then those that work on the lit picture too, then those that work
+// on nothing else.
 constexpr StepKind steps[] = {
     describe_step<Bevel>(),       describe_step<Tones>(),     describe_step<EvenLight>(),
     describe_step<Raise>(),       describe_step<Soften>(),    describe_step<KeepEdges>(),
@@ -56,11 +67,19 @@ constexpr StepKind steps[] = {
     describe_step<Deterrace>(),   describe_step<Terrace>(),   describe_step<TotalRise>(),
     describe_step<HeightCurve>(), describe_step<MeetEdges>(), describe_step<ByHand>(),
     describe_step<Inset>(),       describe_step<Border>(),    describe_step<RoundCorners>(),
-    describe_step<KnockOut>(),    describe_step<Fill>(),      describe_step<ToneCurve>(),
-    describe_step<ColorWindow>(), describe_step<Contrast>(),  describe_step<Hue>(),
-    describe_step<Liven>(),       describe_step<Gain>(),      describe_step<Invert>(),
-    describe_step<Crisp>(),
+    describe_step<KnockOut>(),    describe_step<Fill>(),      describe_step<Wash>(),
+    describe_step<Ramp>(),        describe_step<ToneCurve>(), describe_step<ColorWindow>(),
+    describe_step<Contrast>(),    describe_step<Hue>(),       describe_step<Liven>(),
+    describe_step<Gain>(),        describe_step<Invert>(),    describe_step<Blur>(),
+    describe_step<Crisp>(),       describe_step<Gleam>(),     describe_step<Vignette>(),
+    describe_step<Grain>(),
 };
+constexpr std::size_t first_of(std::string_view group) {
+    std::size_t i = 0;
+    while (steps[i].group != group) ++i;
+    return i;
+}
+constexpr std::span<const StepKind> all_steps{steps};
 
 struct Stands {
     bool stands = false, aimed = false;
@@ -91,8 +110,8 @@ template <class K> const K& known(const K* kind, std::string_view id) {
 } // namespace
 
 std::span<const SourceKind> source_kinds() { return sources; }
-std::span<const StepKind> step_kinds() { return steps; }
-std::span<const StepKind> finish_kinds() { return {}; }
+std::span<const StepKind> step_kinds() { return all_steps.first(first_of("finish")); }
+std::span<const StepKind> finish_kinds() { return all_steps.subspan(first_of("colour")); }
 std::span<const LightKind> light_kinds() { return lights; }
 
 const SourceKind* find_source_kind(std::string_view id) { return find(source_kinds(), id); }
@@ -101,7 +120,7 @@ const StepKind* find_finish_kind(std::string_view id) { return find(finish_kinds
 const LightKind* find_light_kind(std::string_view id) { return find(light_kinds(), id); }
 
 const SourceKind& source_kind(std::string_view id) { return known(find_source_kind(id), id); }
-const StepKind& step_kind(std::string_view id) { return known(find_step_kind(id), id); }
+const StepKind& step_kind(std::string_view id) { return known(find(all_steps, id), id); }
 const LightKind& light_kind(std::string_view id) { return known(find_light_kind(id), id); }
 
 const SourceKind& source_kind_of(const Described& s) { return static_cast<const SourceKind&>(s.kind()); }

@@ -21,7 +21,7 @@ const StepKind* find_step_kind(std::string_view id);
 const StepKind* find_finish_kind(std::string_view id);
 const LightKind* find_light_kind(std::string_view id);
 
-/// The kind of that id; throws Error where there is none.
+/// The kind of that id, of steps one of either sort; throws Error where there is none.
 const SourceKind& source_kind(std::string_view id);
 const StepKind& step_kind(std::string_view id);
 const LightKind& light_kind(std::string_view id);

@@ -69,7 +69,7 @@ constexpr std::array<Parameter, 6> Mix::parameters{
     toggle<&Mix::clip>("clip", "Clip to below", "Shows only where the element below it shows"),
 };
 
-constexpr std::array<Parameter, 10> Surface::parameters{
+constexpr std::array<Parameter, 15> Surface::parameters{
     number<&Surface::roughness>("roughness", "Roughness", Unit::ratio, {0, 1, 0, 1}, "0 polished, 1 chalky"),
     number<&Surface::metallic>("metallic", "Metallic", Unit::ratio, {0, 1, 0, 1},
                                "0 paint or stone, 1 bare metal"),
@@ -90,6 +90,20 @@ constexpr std::array<Parameter, 10> Surface::parameters{
                                 "How much the base colour replaces the art's"),
     bathylux::color<&Surface::color>("color", "Base colour", "What the material itself is coloured")
         .only_when("own_color", ">0"),
+    number<&Surface::transmission>("transmission", "Seen through", Unit::ratio, {0, 1, 0, 1},
+                                   "How much of what lies below shows through it"),
+    number<&Surface::ior>("ior", "Bends", Unit::none, {1, 2.5, 1, 10},
+                          "Index of refraction: water 1.33, glass 1.5, crystal 1.7")
+        .only_when("transmission", ">0"),
+    number<&Surface::thickness>("thickness", "Thickness", Unit::px, {0, 120, 0, 100000},
+                                "How much of it lies below its own relief")
+        .only_when("transmission", ">0"),
+    bathylux::color<&Surface::attenuation_color>("attenuation_color", "Colour in depth",
+                                                 "What light becomes on its way through it")
+        .only_when("transmission", ">0"),
+    number<&Surface::attenuation_distance>("attenuation_distance", "Within", Unit::px, {0, 400, 0, 100000},
+                                           "The way after which light has that colour; 0: clear all through")
+        .only_when("transmission", ">0"),
 };
 
 const SurfaceMap* Surface::map_of(std::string_view parameter) const {
@@ -245,14 +259,20 @@ const Element* find_element(const Elements& elements, std::string_view id) {
     return nullptr;
 }
 
-int index_of_step(const Element& e, std::string_view id) {
-    for (std::size_t i = 0; i < e.steps.size(); ++i)
-        if (e.steps[i]->id == id) return static_cast<int>(i);
+const Steps* steps_of(const Piece& piece, std::string_view owner) {
+    if (owner == finish_id) return &piece.finish;
+    const Element* e = find_element(piece.elements, owner);
+    return e ? &e->steps : nullptr;
+}
+
+int index_of_step(const Steps& steps, std::string_view id) {
+    for (std::size_t i = 0; i < steps.size(); ++i)
+        if (steps[i]->id == id) return static_cast<int>(i);
     return -1;
 }
-const Step* find_step(const Element& e, std::string_view id) {
-    const int i = index_of_step(e, id);
-    return i < 0 ? nullptr : &*e.steps[i];
+const Step* find_step(const Steps& steps, std::string_view id) {
+    const int i = index_of_step(steps, id);
+    return i < 0 ? nullptr : &*steps[i];
 }
 
 const Light* find_light(const Piece& piece, std::string_view id) {
@@ -310,16 +330,36 @@ bool change(Elements& elements, std::string_view id, const std::function<void(El
 }
 
 bool change(Piece& piece, std::string_view id, const std::function<void(Element&)>& work) {
-    return change(piece.elements, id, work);
+    if (id != finish_id) return change(piece.elements, id, work);
+    Element finish = finish_element(piece);
+    work(finish);
+    // What does not work on the lit picture does not come to lie over it.
+    std::erase_if(finish.steps, [](const Step& s) { return !find_finish_kind(s.kind().id); });
+    piece.finish = std::move(finish.steps);
+    return true;
 }
 
-bool change_step(Piece& piece, std::string_view element, std::string_view step,
+Element finish_element(const Piece& piece) {
+    Element out;
+    out.id = finish_id, out.name = "Finish";
+    out.source = Described(source_kind("group"));
+    out.steps = piece.finish;
+    return out;
+}
+
+bool change_steps(Piece& piece, std::string_view owner, const std::function<void(Steps&)>& work) {
+    if (owner != finish_id) return change(piece, owner, [&](Element& e) { work(e.steps); });
+    work(piece.finish);
+    return true;
+}
+
+bool change_step(Piece& piece, std::string_view owner, std::string_view step,
                  const std::function<void(Step&)>& work) {
     bool found = false;
-    change(piece, element, [&](Element& e) {
-        const int i = index_of_step(e, step);
+    change_steps(piece, owner, [&](Steps& steps) {
+        const int i = index_of_step(steps, step);
         if (i < 0) return;
-        e.steps[i] = e.steps[i].with(work);
+        steps[i] = steps[i].with(work);
         found = true;
     });
     return found;
@@ -397,17 +437,17 @@ std::string free_among(const std::set<std::string>& taken, std::string_view wish
 
 std::string free_id(const Piece& piece, std::string_view wish) {
     // Names that a path of --set begins with are taken.
-    std::set<std::string> taken{"canvas", "ambient", "surface", "exposure", "finish", "mood"};
+    std::set<std::string> taken{"canvas", "ambient", "surface", "exposure", std::string(finish_id), "mood"};
     for_each_element(piece.elements, [&](const Element& e) { taken.insert(e.id); });
     for_each_light(piece, [&](const Light& l) { taken.insert(l.id); });
     for (const Mood& m : piece.moods) taken.insert(m.id);
     return free_among(taken, wish);
 }
 
-std::string free_step_id(const Element& element, std::string_view wish) {
+std::string free_step_id(const Steps& steps, std::string_view wish) {
     // Names that stand beside steps in a path of --set are taken.
     std::set<std::string> taken{"source", "placement", "mix", "surface"};
-    for (const Step& s : element.steps) taken.insert(s.id);
+    for (const Step& s : steps) taken.insert(s.id);
     return free_among(taken, wish);
 }
 

@@ -85,7 +85,8 @@ struct SurfaceMap {
     std::optional<MapRef> map; // none: as if it were not there
 };
 
-/// What the material is like: glTF 2.0 metallic-roughness with KHR_materials_specular, _clearcoat and _sheen.
+/// What the material is like: glTF 2.0 metallic-roughness with KHR_materials_specular, _clearcoat and _sheen,
+/// and what shows through it.
 struct Surface {
     float roughness = 0.5f, metallic = 0;
     float specular = 1;                      // of what is no metal: specularFactor
@@ -94,12 +95,17 @@ struct Surface {
     float sheen_tint = 0.5f;
     float own_color = 0; // how much of `color` replaces the art's own
     Color color = rgb(204, 204, 204);
+    // KHR_materials_transmission, _ior and _volume: what lies below is seen through it, bent.
+    float transmission = 0, ior = 1.5f;
+    float thickness = 0; // canvas px
+    Color attenuation_color = rgb(255, 255, 255);
+    float attenuation_distance = 0; // canvas px; 0: nothing is held back
     std::vector<SurfaceMap> maps{}; // at most one a property
     Rest rest{};
 
     static constexpr std::string_view id = "surface", name = "Surface",
                                       help = "How the material takes the light";
-    static const std::array<Parameter, 10> parameters;
+    static const std::array<Parameter, 15> parameters;
     const SurfaceMap* map_of(std::string_view parameter) const;
 };
 
@@ -228,9 +234,16 @@ std::uint64_t content_hash(const Piece& piece);
 
 /// The element of that id anywhere in the tree, or null.
 const Element* find_element(const Elements& elements, std::string_view id);
-/// The step of that id of an element, or null; and where it stands, or −1.
-const Step* find_step(const Element& element, std::string_view id);
-int index_of_step(const Element& element, std::string_view id);
+/// What the finish is called where an element's id stands otherwise; no element has it.
+inline constexpr std::string_view finish_id = "finish";
+/// The finish as an element: its steps, and nothing else. `change` takes what was done to its steps, those
+/// that cannot lie over the lit picture left out.
+Element finish_element(const Piece& piece);
+/// The steps of an element, or of the finish; null where there is no such element.
+const Steps* steps_of(const Piece& piece, std::string_view owner);
+/// The step of that id among others, or null; and where it stands, or −1.
+const Step* find_step(const Steps& steps, std::string_view id);
+int index_of_step(const Steps& steps, std::string_view id);
 const Light* find_light(const Piece& piece, std::string_view id);
 /// The list that directly holds that element, or null; and the id of the group it is the list of, "" for the
 /// canvas and for elements there are none of.
@@ -244,8 +257,11 @@ void for_each_light(const Piece& piece, const std::function<void(const Light&)>&
 // Changing one thing makes new nodes along the way to it. What is not there is not changed: false.
 
 bool change(Elements& elements, std::string_view id, const std::function<void(Element&)>& work);
+/// The same, and of finish_id the finish as an element.
 bool change(Piece& piece, std::string_view id, const std::function<void(Element&)>& work);
-bool change_step(Piece& piece, std::string_view element, std::string_view step,
+/// `owner`: the id of an element, or finish_id.
+bool change_steps(Piece& piece, std::string_view owner, const std::function<void(Steps&)>& work);
+bool change_step(Piece& piece, std::string_view owner, std::string_view step,
                  const std::function<void(Step&)>& work);
 bool change_light(Piece& piece, std::string_view id, const std::function<void(Light&)>& work);
 /// Every element, children before their parents.
@@ -262,6 +278,6 @@ void use_mood(Piece& piece, std::string_view id);
 /// An id that starts like `wish` (letters, digits, dashes) and that no element or light of the piece has.
 std::string free_id(const Piece& piece, std::string_view wish);
 /// The same among the steps of an element.
-std::string free_step_id(const Element& element, std::string_view wish);
+std::string free_step_id(const Steps& steps, std::string_view wish);
 
 } // namespace bathylux

@@ -120,15 +120,20 @@ std::vector<std::pair<std::string, double>> strokes_of(const Element& e) {
     std::vector<std::pair<std::string, double>> out;
     each_part(e, [&](const Described& d) {
         if (!is_by_hand(d)) return;
-        if (auto file = std::get<std::string>(d.get("file")); !file.empty())
-            out.emplace_back(std::move(file), std::get<double>(d.get("density")));
+        for (const char* which : {"file", "ink"})
+            if (const Parameter* p = d.kind().find(which))
+                if (auto file = std::get<std::string>(d.get(*p)); !file.empty())
+                    out.emplace_back(std::move(file), std::get<double>(d.get("density")));
     });
     return out;
 }
 
 void rename_strokes(Element& e, const std::string& from, const std::string& to) {
     change_parts(e, [&](Described& d) {
-        if (is_by_hand(d) && std::get<std::string>(d.get("file")) == from) d = d.with("file", to);
+        for (const char* which : {"file", "ink"})
+            if (const Parameter* p = is_by_hand(d) ? d.kind().find(which) : nullptr;
+                p && std::get<std::string>(d.get(*p)) == from)
+                d = d.with(*p, to);
     });
 }
 
@@ -224,6 +229,9 @@ std::vector<std::string> users_of(const Piece& piece, std::string_view id) {
         const auto read = read_by(e);
         if (std::find(read.begin(), read.end(), id) != read.end()) out.push_back(e.id);
     });
+    if (std::any_of(piece.finish.begin(), piece.finish.end(),
+                    [&](const Step& s) { return reads(s.map) && s.map->element == id; }))
+        out.emplace_back(finish_id);
     return out;
 }
 

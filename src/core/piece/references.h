@@ -37,7 +37,7 @@ void refuse_cycles(const Piece& piece);
 /// Switches off every map or mask that closes a circle; says of each whose it was and what it read.
 std::vector<std::string> open_circles(Piece& piece);
 
-/// The elements that read `id`.
+/// The elements that read `id`, and finish_id where the finish does.
 std::vector<std::string> users_of(const Piece& piece, std::string_view id);
 /// Whether `element` may read `map` without a circle.
 bool may_read(const Piece& piece, std::string_view element, std::string_view map);

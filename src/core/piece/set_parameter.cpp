@@ -67,11 +67,29 @@ void set_light(Light& l, const std::string& name, const Setting& to) {
 }
 
 /// The step of that id, else the first of that kind; −1.
-int step_named(const Element& e, const std::string& name) {
-    if (const int i = index_of_step(e, name); i >= 0) return i;
-    for (std::size_t i = 0; i < e.steps.size(); ++i)
-        if (e.steps[i]->what.is(name)) return static_cast<int>(i);
+int step_named(const Steps& steps, const std::string& name) {
+    if (const int i = index_of_step(steps, name); i >= 0) return i;
+    for (std::size_t i = 0; i < steps.size(); ++i)
+        if (steps[i]->what.is(name)) return static_cast<int>(i);
     return -1;
+}
+
+/// `parts`: the step, and what of it; `whose` in words.
+void set_in_step(Steps& steps, const std::string& whose, std::span<const std::string> parts,
+                 const Setting& to) {
+    const std::string& name = parts.back();
+    const int i = step_named(steps, parts[0]);
+    if (i < 0) to.refuse(whose + " has no step " + in_quotes(parts[0]) + ".");
+    steps[i] = steps[i].with([&](Step& s) {
+        if (parts.size() == 3 && parts[1] == "map") return to.map(s.map, name);
+        if (parts.size() != 2) to.refuse("there is nothing of that name.");
+        if (name == "on")
+            s.on = to.yes();
+        else if (name == Step::parameters[0].id)
+            to.plain(&s, Step::parameters, name);
+        else
+            to.described(s.what, name);
+    });
 }
 
 /// `parts` without the element's id.
@@ -87,18 +105,7 @@ void set_in(Element& e, const Piece& piece, std::span<const std::string> parts, 
             return to.plain(&*e.surface, Surface::parameters, name);
         }
     }
-    const int i = step_named(e, parts[0]);
-    if (i < 0) to.refuse("element " + in_quotes(e.id) + " has no step " + in_quotes(parts[0]) + ".");
-    e.steps[i] = e.steps[i].with([&](Step& s) {
-        if (parts.size() == 3 && parts[1] == "map") return to.map(s.map, name);
-        if (parts.size() != 2) to.refuse("there is nothing of that name.");
-        if (name == "on")
-            s.on = to.yes();
-        else if (name == Step::parameters[0].id)
-            to.plain(&s, Step::parameters, name);
-        else
-            to.described(s.what, name);
-    });
+    set_in_step(e.steps, "element " + in_quotes(e.id), parts, to);
 }
 
 } // namespace
@@ -124,6 +131,8 @@ void set_parameter(Piece& piece, const std::string& path, const std::string& tex
     }
     Piece changed = piece;
     const auto within = std::span(parts).subspan(1);
+    if (parts[0] == finish_id && parts.size() <= 4)
+        return set_in_step(piece.finish, "the finish", within, to);
     if (parts.size() > 4 || !change(changed, parts[0], [&](Element& e) { set_in(e, piece, within, to); }))
         to.refuse("there is no element " + in_quotes(parts[0]) + ".");
     refuse_cycles(changed);

@@ -156,7 +156,7 @@ Bundle Evaluator::evaluate_one(const Run& run, const Operation& op, Region regio
 Bundle Evaluator::done(const Run& run, const Operation& op, Region region, Channels wanted,
                        std::optional<Bundle> first) {
     const bool known = seen_before(run, op);
-    Work work{region, wanted, {0, 0}, &budget_};
+    Work work{region, wanted, {0, 0}, &budget_, this};
     std::vector<Bundle> bundles;
     for (std::size_t i = 0; i < op.reads.size(); ++i) {
         const Read& r = op.reads[i];

@@ -4,8 +4,11 @@
 #include "core/field/parallel.h"
 #include "core/field/srgb.h"
 #include "core/paint/painting.h"
+#include "core/piece/group.h"
 #include "core/piece/references.h"
+#include "core/piece/twin.h"
 #include "core/render/join.h"
+#include "core/render/layers.h"
 #include "core/render/map.h"
 #include "core/step/height.h"
 
@@ -16,12 +19,6 @@ namespace {
 Hash& operator<<(Hash& h, Region r) { return h << r.x0 << r.y0 << r.x1 << r.y1; }
 Hash& operator<<(Hash& h, const Affine& m) { return h << m.a << m.b << m.c << m.d << m.e << m.f; }
 Hash& operator<<(Hash& h, const Placed& p) { return h << p.to_device << p.length << p.rise; }
-
-void set_surface(Bundle& out, const Surface& s) {
-    out.roughness = s.roughness, out.metallic = s.metallic, out.specular = s.specular;
-    out.coat = s.coat, out.coat_roughness = s.coat_roughness;
-    out.sheen = s.sheen, out.sheen_roughness = s.sheen_roughness, out.sheen_tint = s.sheen_tint;
-}
 
 /// share × a quantity over a region.
 Field scaled(const Field& f, float share, Region r) {
@@ -41,6 +38,16 @@ Region grown(Region r, double by) {
 }
 
 } // namespace
+
+void set_surface(Bundle& out, const Surface& s) {
+    out.roughness = s.roughness, out.metallic = s.metallic, out.specular = s.specular;
+    out.coat = s.coat, out.coat_roughness = s.coat_roughness;
+    out.sheen = s.sheen, out.sheen_roughness = s.sheen_roughness, out.sheen_tint = s.sheen_tint;
+    out.transmission = s.transmission, out.ior = s.ior, out.thickness = s.thickness;
+    out.attenuation_distance = s.attenuation_distance;
+    const Color& c = s.attenuation_color;
+    out.attenuation = {srgb_decode(c.r), srgb_decode(c.g), srgb_decode(c.b)};
+}
 
 Graph::Graph(const Scene& scene, double scale)
     : scene_(scene), scale_(scale), canvas_(canvas_region(scene.piece->canvas, scale)) {
@@ -64,10 +71,10 @@ const Graph::Found* Graph::find(std::string_view id) const {
 /// Whether what is read is there: an element, or the one that reads.
 bool Graph::readable(const MapRef& ref) const { return ref.element.empty() || find(ref.element); }
 
-OperationPtr Graph::relief() {
+/// The canvas itself, of a colour: level, of the piece's own surface.
+OperationPtr Graph::ground(const Color& g) const {
     const Piece& piece = *scene_.piece;
     auto ground = std::make_shared<Operation>();
-    const Color& g = piece.canvas.background;
     Hash h;
     h << "ground" << canvas_ << g.r << g.g << g.b << g.a << content_hash(piece.surface)
       << static_cast<int>(piece.canvas.edge);
@@ -85,7 +92,17 @@ OperationPtr Graph::relief() {
         out.surface_weight = 1.0f;
         return out;
     };
-    return joined(ground, piece.elements, root_placed(scale_), true);
+    return ground;
+}
+
+OperationPtr Graph::relief() {
+    const Piece& piece = *scene_.piece;
+    return joined(ground(piece.canvas.background), piece.elements, root_placed(scale_), true);
+}
+
+const Lighting& Graph::lighting() {
+    if (!lighting_) lighting_ = lighting_of(scene_);
+    return *lighting_;
 }
 
 OperationPtr Graph::element(std::string_view id, int steps) {
@@ -104,53 +121,70 @@ OperationPtr Graph::shown(std::string_view id) {
 /// Lays elements, back to front, over what lies below.
 OperationPtr Graph::joined(OperationPtr below, const Elements& list, const Placed& parent, bool root) {
     for (std::size_t i = 0; i < list.size(); ++i) {
-        const Element& e = *list[i];
-        if (!e.mix.visible) continue;
-        auto join_one = std::make_shared<Operation>();
-        join_one->reads = {{below}, {masked(e, parent)}};
-        join_one->reads[1].where_it_is = true;
-        const Mix& mix = e.mix;
-        Hash h;
-        h << "join" << below->hash << join_one->reads[1].from->hash << static_cast<int>(mix.blend)
-          << mix.opacity << static_cast<int>(mix.height) << mix.linear;
-        if (mix.clip) {
-            // The next element below that is not clipped itself gives the shape.
-            std::size_t k = i;
-            while (k > 0 && list[k - 1]->mix.clip) --k;
-            if (k > 0) {
-                const Element& base = *list[k - 1];
-                Read shape{base.mix.visible ? masked(base, parent) : nullptr, channel::coverage, false};
-                h << "clip" << (shape.from ? shape.from->hash : 0);
-                shape.where_it_is = true;
-                if (shape.from)
-                    join_one->reads.push_back(shape);
-                else
-                    continue; // what it would be clipped to is not there
-            }
-        }
-        join_one->hash = h.value();
-        join_one->called = "join " + e.id;
-        join_one->extent = united(below->extent, join_one->reads[1].from->extent);
-        join_one->run = [mix](const Work& work, std::vector<Bundle> read) {
-            Bundle out = std::move(read[0]);
-            Bundle& over = read[1];
-            if (over.region.empty()) return out;
-            if (read.size() > 2)
-                limit(over, extended_with_nothing(read[2].coverage, read[2].region, over.region));
-            join(out, over, mix, work.wanted);
-            return out;
-        };
-        join_one->straight = true;
-        join_one->share = root ? static_cast<double>(i + 1) / static_cast<double>(list.size()) : 0;
-        join_one->worth_keeping = root && i + 1 == list.size();
-        below = join_one;
+        const OperationPtr with = joined_one(below, list, i, parent);
+        if (with != below && root) {
+            auto told = std::make_shared<Operation>(*with);
+            told->share = static_cast<double>(i + 1) / static_cast<double>(list.size());
+            told->worth_keeping = i + 1 == list.size();
+            below = told;
+        } else
+            below = with;
     }
     return below;
 }
 
+/// What an element of a list is clipped to: the next element below it that is not clipped itself; null where
+/// it is not clipped. `gone`: that is not there, and so is nothing of the element.
+OperationPtr Graph::clip_of(const Elements& list, std::size_t i, const Placed& parent, bool& gone) {
+    if (!list[i]->mix.clip) return nullptr;
+    std::size_t k = i;
+    while (k > 0 && list[k - 1]->mix.clip) --k;
+    if (k == 0) return nullptr;
+    const Element& base = *list[k - 1];
+    gone = !base.mix.visible;
+    return gone ? nullptr : masked(base, parent);
+}
+
+OperationPtr Graph::joined_one(OperationPtr below, const Elements& list, std::size_t i,
+                               const Placed& parent) {
+    const Element& e = *list[i];
+    if (!e.mix.visible) return below;
+    bool gone = false;
+    const OperationPtr shape = clip_of(list, i, parent, gone);
+    if (gone) return below;
+    auto join_one = std::make_shared<Operation>();
+    join_one->reads = {{below}, {masked(e, parent)}};
+    join_one->reads[1].where_it_is = true;
+    const Mix& mix = e.mix;
+    Hash h;
+    h << "join" << below->hash << join_one->reads[1].from->hash << static_cast<int>(mix.blend) << mix.opacity
+      << static_cast<int>(mix.height) << mix.linear;
+    if (shape) {
+        h << "clip" << shape->hash;
+        Read read{shape, channel::coverage, false};
+        read.where_it_is = true;
+        join_one->reads.push_back(read);
+    }
+    join_one->hash = h.value();
+    join_one->called = "join " + e.id;
+    join_one->extent = united(below->extent, join_one->reads[1].from->extent);
+    join_one->run = [mix](const Work& work, std::vector<Bundle> read) {
+        Bundle out = std::move(read[0]);
+        Bundle& over = read[1];
+        if (over.region.empty()) return out;
+        if (read.size() > 2)
+            limit(over, extended_with_nothing(read[2].coverage, read[2].region, over.region));
+        join(out, over, mix, work.wanted);
+        return out;
+    };
+    join_one->straight = true;
+    return join_one;
+}
+
 /// An element with its mask, as it is before it joins what lies below.
 OperationPtr Graph::masked(const Element& e, const Placed& parent) {
-    if (const auto made = masked_.find(e.id); made != masked_.end()) return made->second;
+    const Key key = key_of(e, parent);
+    if (const auto made = masked_.find(key); made != masked_.end()) return made->second;
     OperationPtr out = own(e, parent);
     if (reads(e.mix.mask) && readable(*e.mix.mask)) {
         auto mask = std::make_shared<Operation>();
@@ -166,15 +200,22 @@ OperationPtr Graph::masked(const Element& e, const Placed& parent) {
         };
         out = mask;
     }
-    masked_[e.id] = out;
+    masked_[key] = out;
     return out;
 }
 
+Graph::Key Graph::key_of(const Element& e, const Placed& parent) {
+    Hash h;
+    h << parent;
+    return {&e, h.value()};
+}
+
 OperationPtr Graph::own(const Element& e, const Placed& parent) {
-    if (const auto made = own_.find(e.id); made != own_.end()) return made->second;
+    const Key key = key_of(e, parent);
+    if (const auto made = own_.find(key); made != own_.end()) return made->second;
     const Placed placed = placed_within(parent, e);
     const OperationPtr out = surfaced(stepped(e, placed, static_cast<int>(e.steps.size())), e);
-    own_[e.id] = out;
+    own_[key] = out;
     return out;
 }
 
@@ -219,7 +260,7 @@ OperationPtr Graph::surfaced(OperationPtr own, const Element& e) {
             return value;
         };
         if (work.wanted.has(channel::surface))
-            for (std::size_t i = 0; i < Bundle::surface_names.size(); ++i)
+            for (std::size_t i = 0; i < Bundle::surface_names.size(); ++i) // colours are not driven
                 *b.surface()[i] = value_of(Bundle::surface_names[i], b.surface()[i]->constant());
         const Field own_color = value_of("own_color", surface.own_color);
         if (!work.wanted.has(channel::color) || (own_color.is_constant() && own_color.constant() == 0))
@@ -275,12 +316,16 @@ OperationPtr Graph::source(const Element& e, const Placed& placed) {
     out->called = std::string(kind.id) + " " + e.id;
     out->gives = kind.gives;
     Hash h;
+    if (kind.follows) return followed(e, placed);
     if (e.is_group()) {
+        const auto* group = e.source.as<GroupSource>();
+        const Placed within = inside_group(placed, scene_.piece->canvas);
+        if (group && group->lit) return Layers(*this).of_group(e, within);
         auto nothing = std::make_shared<Operation>();
         nothing->hash = (Hash() << "nothing").value();
         nothing->called = "nothing";
         nothing->run = [](const Work& work, std::vector<Bundle>) { return Bundle{work.region}; };
-        const OperationPtr inside = joined(nothing, e.elements, inside_group(placed, scene_.piece->canvas));
+        const OperationPtr inside = joined(nothing, e.elements, within);
         out->reads = {{inside}};
         out->hash = (Hash() << "group" << inside->hash << placed).value();
         out->extent = inside->extent;
@@ -297,13 +342,16 @@ OperationPtr Graph::source(const Element& e, const Placed& placed) {
     const Canvas& canvas = scene_.piece->canvas;
     h << "source" << e.source.hash() << placed << scale_ << static_cast<int>(e.placement.edge);
     if (asset) h << asset->hash;
+    const Painting* ink = ink_on(scene_, e);
+    if (ink) h << "ink" << ink->hash();
     if (kind.framed) h << scene_.frame;
-    out->outlined = kind.outlined;
+    out->outlined = kind.outlined && (!kind.edged || kind.edged(e.source.data()));
     if (kind.fills) h << canvas_ << canvas.width << canvas.height;
     out->hash = h.value();
     const bool there = placed.to_device.invertible();
     if (there) {
-        const Box box = transformed(kind.box(e.source.data(), asset.get()), placed.to_device);
+        const Box box = transformed(kind.box(e.source.data(), asset.get(), {canvas.width, canvas.height}),
+                                    placed.to_device);
         out->extent = kind.fills || (kind.has_rim && e.placement.edge != Edge::none && !box.empty())
                           ? everywhere
                           : grown(covering(box), 2);
@@ -314,7 +362,9 @@ OperationPtr Graph::source(const Element& e, const Placed& placed) {
     context.canvas = {canvas.width, canvas.height};
     context.edge = e.placement.edge;
     context.frame = scene_.frame;
-    out->run = [there, context, asset, source = e.source, &kind](const Work& work, std::vector<Bundle>) {
+    context.ink = ink; // of the scene's, which the operation holds
+    out->run = [there, context, asset, source = e.source, &kind,
+                assets = scene_.assets](const Work& work, std::vector<Bundle>) {
         if (!there || !kind.give) return Bundle{work.region}; // scaled to nothing: it gives nothing
         SourceContext now = context;
         now.region = work.region, now.wanted = work.wanted, now.memo = work.memo;
@@ -324,19 +374,60 @@ OperationPtr Graph::source(const Element& e, const Placed& placed) {
     return out;
 }
 
+/// What another element gives after its steps, at the place of a twin of it. Where the twin is larger, so is
+/// all that its steps do.
+OperationPtr Graph::followed(const Element& twin, const Placed& placed) {
+    const auto* source = twin.source.as<TwinSource>();
+    const Found* f = source ? find(source->of) : nullptr;
+    auto nothing = std::make_shared<Operation>();
+    nothing->hash = (Hash() << "nothing").value();
+    nothing->called = "nothing to follow";
+    nothing->run = [](const Work& work, std::vector<Bundle>) { return Bundle{work.region}; };
+    if (!f || !placed.to_device.invertible()) return nothing;
+    const double was = f->element->placement.matrix().mean_scale(), is = twin.placement.matrix().mean_scale(),
+                 grown = was > 0 ? is / was : 1;
+    Element& copy = followed_.emplace_back(*f->element);
+    const Edge edge = copy.placement.edge;
+    copy.placement = twin.placement;
+    copy.placement.edge = edge;
+    // The twin's placement lies within `placed` already: it is taken out again, so that groups find theirs.
+    const Placed parent{placed.to_device * twin.placement.matrix().inverse(), placed.length * grown,
+                        placed.rise * grown};
+    return own(copy, parent);
+}
+
+Graph::Frame Graph::canvas_frame() const {
+    const Canvas& c = scene_.piece->canvas;
+    return {box_about(c.width, c.height),
+            Affine::scaling(scale_, scale_) * Affine::translation(c.width / 2, c.height / 2)};
+}
+
+Graph::Frame Graph::frame_of(const Element& e, const Placed& placed) const {
+    if (e.kind().fills) return canvas_frame();
+    const Box box = own_box(scene_, e);
+    if (box.empty()) return canvas_frame();
+    return {box, placed.to_device};
+}
+
 OperationPtr Graph::stepped(const Element& e, const Placed& placed, int steps) {
     OperationPtr out = source(e, placed);
-    for (int i = 0; i < steps && i < static_cast<int>(e.steps.size()); ++i)
-        if (e.steps[i]->on) out = step(out, e, *e.steps[i], placed);
+    std::optional<Frame> frame;
+    const bool lit = is_lit_picture(*scene_.piece, e);
+    for (int i = 0; i < steps && i < static_cast<int>(e.steps.size()); ++i) {
+        const Step& s = *e.steps[i];
+        if (!s.on) continue;
+        if (s.kind().group == "colour" && !frame) frame = frame_of(e, placed);
+        out = step(out, e.id, s, placed, frame.value_or(Frame{}), painting_of(scene_, e, s), lit);
+    }
     return out;
 }
 
-OperationPtr Graph::step(const OperationPtr& below, const Element& e, const Step& step,
-                         const Placed& placed) {
+OperationPtr Graph::step(const OperationPtr& below, std::string_view of, const Step& step,
+                         const Placed& placed, const Frame& frame, const Painting* painting, bool lit) {
     const StepKind& kind = step.kind();
     const Edge edge = scene_.piece->canvas.edge;
     auto out = std::make_shared<Operation>();
-    out->called = std::string(kind.id) + " of " + e.id;
+    out->called = std::string(kind.id) + " of " + std::string(of);
     out->gives = below->gives | kind.gives;
     out->worth_keeping = true;
 
@@ -345,6 +436,7 @@ OperationPtr Graph::step(const OperationPtr& below, const Element& e, const Step
     const bool mapped = reads(step.map) && readable(*step.map), limited = mapped || step.share < 1;
     out->outlined = !limited && !kind.drops_outline && (below->outlined || kind.whole_without_outline);
     Read read{below, kind.reads | channel::coverage};
+    if (kind.needs) read.always = read.always | kind.needs(step.what.data());
     read.reach = reach;
     if (kind.spreads) {
         read.within_canvas = true;
@@ -361,9 +453,10 @@ OperationPtr Graph::step(const OperationPtr& below, const Element& e, const Step
                                         : 0;
     out->extent = edge == Edge::repeat && writes > 1 ? everywhere : grown(below->extent, writes);
 
-    const Painting* painting = painting_of(scene_, e, step);
     Hash h;
-    h << "step" << below->hash << step.what.hash() << placed << canvas_ << static_cast<int>(edge);
+    h << "step" << below->hash << step.what.hash() << placed << canvas_ << static_cast<int>(edge) << lit;
+    if (kind.group == "colour")
+        h << frame.to_device << frame.box.x0 << frame.box.y0 << frame.box.x1 << frame.box.y1;
     if (painting) h << painting->hash();
     if (mapped) {
         out->reads.push_back({map(*step.map, below), channel::tone, false});
@@ -375,6 +468,8 @@ OperationPtr Graph::step(const OperationPtr& below, const Element& e, const Step
     Context context{};
     context.canvas = canvas_, context.canvas_edge = edge;
     context.length = placed.length, context.rise = placed.rise, context.to_device = placed.to_device;
+    context.scale = scale_, context.unclamped = lit;
+    context.box = frame.box, context.box_to_device = frame.to_device;
     out->run = [what = step.what, &kind, context, painting, scene = scene_, limited, mapped,
                 share = step.share, hash = out->hash](const Work& work, std::vector<Bundle> read_bundles) {
         Context now = context;
@@ -395,12 +490,39 @@ OperationPtr Graph::step(const OperationPtr& below, const Element& e, const Step
     return out;
 }
 
+OperationPtr Graph::picture() {
+    const Piece& piece = *scene_.piece;
+    return Layers(*this).picture(ground(piece.canvas.background), piece.elements, root_placed(scale_));
+}
+
 OperationPtr Graph::finish(OperationPtr picture) {
     // Its steps are told in canvas px, as all are; they belong to no element.
-    const Element canvas_itself{.id = "finish", .name = {}, .source = Described(source_kind("group"))};
     for (const Step& s : scene_.piece->finish)
-        if (s.on) picture = step(picture, canvas_itself, s, root_placed(scale_));
+        if (s.on) picture = step(picture, finish_id, s, root_placed(scale_), canvas_frame(), nullptr, true);
     return picture;
+}
+
+bool Graph::finish_reads_height() const {
+    const Steps& finish = scene_.piece->finish;
+    return std::any_of(finish.begin(), finish.end(), [](const Step& s) {
+        const auto reads_height = [](const std::optional<MapRef>& m) {
+            return reads(m) && m->element.empty() && (m->of == MapOf::height || m->of == MapOf::slope);
+        };
+        return s.on && ((s.kind().needs && s.kind().needs(s.what.data()).has(channel::height)) ||
+                        reads_height(s.map));
+    });
+}
+
+bool is_lit_picture(const Piece& piece, const Element& element) {
+    const Element* e = &element;
+    // Twins of twins, as long as they are not followed in a circle.
+    for (int i = 0; e && i < 64; ++i) {
+        if (const auto* group = e->source.as<GroupSource>()) return group->lit;
+        const auto* twin = e->source.as<TwinSource>();
+        if (!twin) return false;
+        e = find_element(piece.elements, twin->of);
+    }
+    return false;
 }
 
 bool gives_height(const Element& e) {

@@ -1,7 +1,10 @@
 #pragma once
+#include <deque>
 #include <map>
+#include <optional>
 
 #include "core/piece/piece.h"
+#include "core/render/lighting.h"
 #include "core/render/operation.h"
 #include "core/render/scene.h"
 
@@ -24,12 +27,19 @@ class Graph {
     /// element reads. Throws Error where there is nothing to be read.
     OperationPtr map(const MapRef& ref, const OperationPtr& itself = nullptr);
 
-    /// The piece's finish over a picture (colour and coverage) of the whole canvas.
+    /// The lit picture before its finish: colour (linear, premultiplied) and coverage. Nothing is rolled off,
+    /// and no light's body is shown.
+    OperationPtr picture();
+    /// The piece's finish over a picture (colour and coverage, and height where asked for) of the whole
+    /// canvas.
     OperationPtr finish(OperationPtr picture);
+    /// Whether some of the finish reads the relief's height.
+    bool finish_reads_height() const;
 
     Region canvas() const { return canvas_; }
 
   private:
+    friend class Layers;
     struct Found {
         const Element* element = nullptr;
         Placed parent{};
@@ -37,23 +47,47 @@ class Graph {
     const Found* find(std::string_view id) const;
     bool readable(const MapRef& ref) const;
     void place(const Elements& list, const Placed& parent);
+    const Lighting& lighting();
+    OperationPtr ground(const Color& color) const;
 
     OperationPtr source(const Element& e, const Placed& placed);
     OperationPtr stepped(const Element& e, const Placed& placed, int steps);
-    OperationPtr step(const OperationPtr& below, const Element& e, const Step& step, const Placed& placed);
+    /// Where a step's gradients run: the element's box, and the map it lies by.
+    struct Frame {
+        Box box;
+        Affine to_device;
+    };
+    Frame frame_of(const Element& e, const Placed& placed) const;
+    Frame canvas_frame() const;
+    OperationPtr step(const OperationPtr& below, std::string_view of, const Step& step, const Placed& placed,
+                      const Frame& frame, const Painting* painting, bool lit);
+    OperationPtr followed(const Element& twin, const Placed& placed);
     OperationPtr surfaced(OperationPtr own, const Element& e);
     OperationPtr own(const Element& e, const Placed& parent);
     OperationPtr masked(const Element& e, const Placed& parent);
     OperationPtr joined(OperationPtr below, const Elements& list, const Placed& parent, bool root = false);
+    OperationPtr joined_one(OperationPtr below, const Elements& list, std::size_t i, const Placed& parent);
+    OperationPtr clip_of(const Elements& list, std::size_t i, const Placed& parent, bool& gone);
+    using Key = std::pair<const Element*, std::uint64_t>;
+    static Key key_of(const Element& e, const Placed& parent);
 
     Scene scene_;
     double scale_;
     Region canvas_;
     std::map<std::string, Found, std::less<>> found_;
-    std::map<std::string, OperationPtr, std::less<>> own_, masked_; // by element
+    std::map<Key, OperationPtr> own_, masked_; // by element and where its list lies
+    std::deque<Element> followed_;             // copies of what twins show, at their places
+    std::optional<Lighting> lighting_;
 };
 
 /// Whether an element of it gives a height of its own, as far as can be told without computing it.
 bool gives_height(const Element& element);
+
+/// Whether an element goes on as a picture that light does not touch again: a group lit by itself, or its
+/// twin.
+bool is_lit_picture(const Piece& piece, const Element& element);
+
+/// Gives all of a bundle a surface, its maps left out.
+void set_surface(Bundle& bundle, const Surface& surface);
 
 } // namespace bathylux

@@ -2,23 +2,66 @@
 
 #include "core/field/hash.h"
 #include "core/field/parallel.h"
+#include "core/step/height.h"
 
 namespace bathylux {
 
 namespace {
 
-/// Rolls bright light off, on straight colour.
-void roll_off(std::array<Plane, 3>& lit, const Field& coverage, RollOff how) {
-    const int w = lit[0].width();
-    const Rows cover(coverage, w);
-    parallel_rows(0, lit[0].height(), [&](int y) {
-        const float* a = cover(y);
-        for (Plane& p : lit) {
-            float* v = p.row(y);
-            for (int x = 0; x < w; ++x)
-                if (a[x] > 0) v[x] = a[x] * rolled_off(how, v[x] / a[x]);
+/// Lays the lit picture over the flat art, both straight.
+void lay_over(const Lighting& lighting, const Bundle& art, Bundle& lit) {
+    const int w = lit.region.width(), h = lit.region.height();
+    const Rows cover(lit.coverage, w), flat_cover(art.coverage, w);
+    std::array<Plane*, 3> to;
+    for (int c = 0; c < 3; ++c) to[c] = &lit.color[c].writable(w, h);
+    const std::array<Rows, 3> flat{Rows(art.color[0], w), Rows(art.color[1], w), Rows(art.color[2], w)};
+    parallel_rows(0, h, [&](int y) {
+        const float *a = cover(y), *b = flat_cover(y), k = lighting.relight;
+        for (int x = 0; x < w; ++x) {
+            if (!(a[x] > 0)) continue;
+            std::array<float, 4> backdrop{0, 0, 0, 1}, over{0, 0, 0, k};
+            for (int c = 0; c < 3; ++c) {
+                backdrop[c] = b[x] > 0 ? flat[c](y)[x] / b[x] : 0;
+                over[c] = k * (*to[c])(x, y) / a[x];
+            }
+            if (lighting.relight_blend == BlendMode::normal)
+                for (int c = 0; c < 3; ++c) backdrop[c] = over[c] + (1 - k) * backdrop[c];
+            else
+                composite(lighting.relight_blend, false, over, backdrop);
+            for (int c = 0; c < 3; ++c) (*to[c])(x, y) = a[x] * backdrop[c];
         }
     });
+}
+
+bool is_laid_over(const Lighting& l) { return l.relight != 1 || l.relight_blend != BlendMode::normal; }
+
+void show_bodies_in(Bundle& picture, const Lighting& lighting, const Bundle& relief, double scale) {
+    const int w = picture.region.width(), h = picture.region.height();
+    std::array<Plane, 3> planes;
+    for (int c = 0; c < 3; ++c) planes[c] = std::move(picture.color[c].writable(w, h));
+    show_bodies(lighting, picture.region, scale, relief, planes, picture.coverage);
+    for (int c = 0; c < 3; ++c) picture.color[c] = Field(std::move(planes[c]));
+}
+
+void roll_off(const Lighting& lighting, Bundle& picture) {
+    if (lighting.roll_off == RollOff::none) return;
+    const int w = picture.region.width();
+    const Rows cover(picture.coverage, w);
+    std::array<Plane*, 3> planes;
+    for (int c = 0; c < 3; ++c) planes[c] = &picture.color[c].writable(w, picture.region.height());
+    parallel_rows(0, picture.region.height(), [&](int y) {
+        const float* a = cover(y);
+        for (Plane* p : planes) {
+            float* v = p->row(y);
+            for (int x = 0; x < w; ++x)
+                if (a[x] > 0) v[x] = a[x] * rolled_off(lighting.roll_off, v[x] / a[x]);
+        }
+    });
+}
+
+bool shows_bodies(const Lighting& l) {
+    return std::any_of(l.lamps.begin(), l.lamps.end(),
+                       [](const Lamp& p) { return p.body && !p.directional && p.size > 0; });
 }
 
 } // namespace
@@ -29,32 +72,56 @@ Bundle lit_picture(const Bundle& relief, Region region, double scale, Edge edge,
     Bundle out;
     out.region = region;
     out.coverage = cropped(relief.coverage, relief.region, region);
-    show_bodies(lighting, region, scale, relief, lit, out.coverage);
-    if (lighting.roll_off != RollOff::none) roll_off(lit, out.coverage, lighting.roll_off);
     for (int c = 0; c < 3; ++c) out.color[c] = Field(std::move(lit[c]));
+    if (shows_bodies(lighting)) show_bodies_in(out, lighting, relief, scale);
+    if (is_laid_over(lighting)) lay_over(lighting, cropped(relief, region), out);
+    roll_off(lighting, out);
     return out;
 }
 
-OperationPtr finished(Evaluator& evaluator, const Lit& lit, Graph& graph) {
+OperationPtr finished(const Lit& lit, Graph& graph, bool with_finish) {
+    OperationPtr picture = graph.picture();
+    const Lighting& lighting = lit.lighting;
+    const bool heights = with_finish && graph.finish_reads_height();
+    if (shows_bodies(lighting) || heights) {
+        auto out = std::make_shared<Operation>();
+        out->reads = {{picture, channel::color, false}, {lit.relief, channel::height, false}};
+        out->hash = (Hash() << "with bodies and heights" << picture->hash << lit.relief->hash
+                            << hash_of(lighting) << heights)
+                        .value();
+        out->called = "lights' bodies";
+        out->gives = channel::color | channel::height;
+        out->extent = lit.canvas;
+        out->run = [lighting, scale = lit.scale, heights](const Work&, std::vector<Bundle> read) {
+            Bundle b = std::move(read[0]);
+            if (shows_bodies(lighting)) show_bodies_in(b, lighting, read[1], scale);
+            if (heights)
+                b.gives_height = read[1].gives_height, b.height = read[1].height, b.weight = read[1].weight;
+            return b;
+        };
+        picture = out;
+    }
+    if (with_finish) picture = graph.finish(picture);
+    if (!is_laid_over(lighting) && lighting.roll_off == RollOff::none) return picture;
     auto out = std::make_shared<Operation>();
-    const Edge edge = lit.scene.piece->canvas.edge;
-    Read read{lit.relief, channel::all, false};
-    read.reach = edge == Edge::repeat ? the_whole : 1;
-    read.within_canvas = true;
-    out->reads = {read};
-    out->hash = (Hash() << "lit" << lit.relief->hash << hash_of(lit.lighting) << lit.scale).value();
-    out->called = "lit";
+    out->reads = {{picture, channel::color, false}};
+    Hash h;
+    h << "rolled off" << picture->hash << hash_of(lighting);
+    if (is_laid_over(lighting)) {
+        out->reads.push_back({lit.relief, channel::color, false});
+        h << lit.relief->hash;
+    }
+    out->hash = h.value();
+    out->called = "rolled off";
     out->gives = channel::color;
     out->extent = lit.canvas;
-    // What is lit may be looked at from several threads; each asks for what stands in the way by itself.
-    out->run = [&evaluator, relief = lit.relief, canvas = lit.canvas, scale = lit.scale,
-                lighting = lit.lighting, scene = lit.scene,
-                edge](const Work& work, std::vector<Bundle> bundles) {
-        const Lit now{scene, relief, canvas, scale, lighting};
-        const InTheWay way = in_the_way(evaluator, now, work.region);
-        return lit_picture(bundles[0], work.region, scale, edge, lighting, way);
+    out->run = [lighting](const Work&, std::vector<Bundle> read) {
+        Bundle b = std::move(read[0]);
+        if (read.size() > 1) lay_over(lighting, read[1], b);
+        roll_off(lighting, b);
+        return b;
     };
-    return graph.finish(out);
+    return out;
 }
 
 } // namespace bathylux

@@ -3,13 +3,13 @@
 
 namespace bathylux {
 
-/// The lit picture of a relief that covers `region` and a pixel around it: colour (linear, premultiplied,
-/// rolled off where the light says so), coverage, and the lights' bodies. `way` covers `region`.
+/// The operation whose results are what the piece looks like in the end: lit (see Layers), the lights' bodies
+/// shown, finished where that is asked for, laid over the flat art, rolled off. Colour and coverage.
+OperationPtr finished(const Lit& lit, Graph& graph, bool with_finish = true);
+
+/// The lit picture of a relief that covers `region` and a pixel around it, without layers or finish: linear,
+/// premultiplied, rolled off where the light says so, and the lights' bodies. `way` covers `region`.
 Bundle lit_picture(const Bundle& relief, Region region, double scale, Edge edge, const Lighting& lighting,
                    const InTheWay& way);
-
-/// The operation that lights a relief, and those that finish it: what the piece looks like in the end. Its
-/// results are colour and coverage.
-OperationPtr finished(Evaluator& evaluator, const Lit& lit, Graph& graph);
 
 } // namespace bathylux

@@ -10,6 +10,7 @@
 namespace bathylux {
 
 struct Operation;
+class Evaluator;
 /// Operations are shared: what several read is one.
 using OperationPtr = std::shared_ptr<const Operation>;
 
@@ -37,6 +38,7 @@ struct Work {
     Channels wanted;                     // what else need not be made
     std::pair<float, float> range{0, 0}; // the first read's statistic
     Memo* memo = nullptr;
+    Evaluator* evaluator = nullptr; // for those who know only then how much of something they read
 };
 
 /// One thing done to bundles on the canvas at one scale: a source, a step, a mask, a join, the light. It says

@@ -1,7 +1,9 @@
 #include "core/render/scene.h"
 
 #include "core/make/sprites.h"
+#include "core/paint/paint_source.h"
 #include "core/paint/painting.h"
+#include "core/piece/twin.h"
 #include "core/relief/by_hand.h"
 
 namespace bathylux {
@@ -28,6 +30,13 @@ const Painting* painting_of(const Scene& scene, const Element& e, const Step& st
     const auto* hand = step.what.as<ByHand>();
     if (!hand || hand->file.empty()) return nullptr;
     const auto found = scene.assets->find(painting_key(strokes_file(hand->file, shown_frame(scene, e))));
+    return found == scene.assets->end() ? nullptr : found->second->painting.get();
+}
+
+const Painting* ink_on(const Scene& scene, const Element& e) {
+    const auto* layer = e.source.as<PaintSource>();
+    if (!layer || layer->ink.empty()) return nullptr;
+    const auto found = scene.assets->find(painting_key(layer->ink));
     return found == scene.assets->end() ? nullptr : found->second->painting.get();
 }
 
@@ -68,15 +77,27 @@ std::optional<Placed> parent_placed(const Piece& piece, std::string_view id) {
     return find_parent(piece.canvas, piece.elements, root_placed(1), id);
 }
 
-Box source_box(const Element& element, const Asset* asset) {
-    return element.kind().box(element.source.data(), asset);
+Box own_box(const Scene& scene, const Element& element) {
+    Element at_home = element;
+    at_home.placement = {};
+    return element_box(scene, at_home, Placed{});
 }
 
 Box element_box(const Scene& scene, const Element& element, const Placed& parent) {
     const Placed placed = placed_within(parent, element);
+    if (const auto* twin = element.source.as<TwinSource>()) {
+        const Element* of = find_element(scene.piece->elements, twin->of);
+        if (!of || of == &element || of->kind().follows) return {};
+        Element there = *of;
+        there.placement = element.placement;
+        return element_box(scene, there, parent);
+    }
     if (!element.is_group()) {
         const auto asset = scene.assets->find(element.id);
-        return transformed(source_box(element, asset == scene.assets->end() ? nullptr : asset->second.get()),
+        const Canvas& canvas = scene.piece->canvas;
+        return transformed(element.kind().box(element.source.data(),
+                                              asset == scene.assets->end() ? nullptr : asset->second.get(),
+                                              {canvas.width, canvas.height}),
                            placed.to_device);
     }
     Box box;

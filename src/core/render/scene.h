@@ -32,6 +32,9 @@ int shown_frame(const Scene& scene, const Element& element);
 /// The strokes a step of an element works with; null where it has none.
 const Painting* painting_of(const Scene& scene, const Element& element, const Step& step);
 
+/// The ink painted on a layer; null where there is none.
+const Painting* ink_on(const Scene& scene, const Element& element);
+
 /// Size of the canvas at a scale, at least one pixel.
 Region canvas_region(const Canvas& canvas, double scale);
 
@@ -52,8 +55,8 @@ Placed inside_group(const Placed& group, const Canvas& canvas);
 /// element.
 std::optional<Placed> parent_placed(const Piece& piece, std::string_view id);
 
-/// Extent of the element's source in its own px, about its centre (not of groups).
-Box source_box(const Element& element, const Asset* asset);
+/// Box of an element in px of its own, about its centre, before its placement.
+Box own_box(const Scene& scene, const Element& element);
 /// Box of an element, groups and all, without what its steps add.
 Box element_box(const Scene& scene, const Element& element, const Placed& parent);
 

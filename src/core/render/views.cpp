@@ -23,7 +23,8 @@ Need need_of(View view) {
     case View::normals:
     case View::slope: return {channel::height, 1};
     case View::curvature: return {channel::height, 2};
-    case View::lit: return {channel::all, 1};
+    case View::lit:
+    case View::unfinished: return {}; // it asks for itself
     case View::occlusion: return {channel::height, 1};
     case View::roughness:
     case View::metallic: return {channel::surface};
@@ -80,6 +81,7 @@ Strip simple_view(View view, const Bundle& relief, Region region, double scale, 
     case View::metallic: out.channels.push_back(part(relief.metallic)); break;
     case View::mask: out.channels.push_back(part(relief.coverage)); break;
     case View::lit:
+    case View::unfinished:
     case View::occlusion: break;
     }
     return out;
@@ -110,7 +112,8 @@ class Looker {
             channels_ = channels_ | need_of(v).channels;
             around_ = std::max(around_, need_of(v).around);
         }
-        picture_ = finished(evaluator, lit_, graph_);
+        for (const View v : views)
+            if (is_lit(v)) (v == View::lit ? picture_ : unfinished_) = finished(lit_, graph_, v == View::lit);
     }
 
     /// A tile small enough to be made at once.
@@ -121,11 +124,13 @@ class Looker {
         const bool whole = evaluator_.cut().one(all) && (edge_ == Edge::repeat ? around_ > 0 : looks_far());
         const Region wide =
             whole || (edge_ == Edge::repeat && around_ > 0) ? all : intersect(grow(region, around_), all);
-        const Bundle relief = evaluator_.run(lit_.relief, all, wide, channels_, progress);
+        const Bundle relief =
+            channels_.bits ? evaluator_.run(lit_.relief, all, wide, channels_, progress) : Bundle{};
         std::vector<Strip> out;
         for (const View v : views_) {
-            if (v == View::lit)
-                out.push_back(strip_of(evaluator_.run(picture_, all, region, channel::color)));
+            if (is_lit(v))
+                out.push_back(strip_of(evaluator_.run(v == View::lit ? picture_ : unfinished_, all, region,
+                                                      channel::color, progress)));
             else if (v == View::occlusion) {
                 Lit seen = lit_;
                 seen.lighting = Lighting{};
@@ -166,7 +171,7 @@ class Looker {
   private:
     bool looks_far() const {
         for (const View v : views_)
-            if (v == View::occlusion || (v == View::lit && lit_.lighting.looks_far())) return true;
+            if (v == View::occlusion || (is_lit(v) && lit_.lighting.looks_far())) return true;
         return false;
     }
 
@@ -177,7 +182,7 @@ class Looker {
     Graph graph_;
     Lit lit_;
     Edge edge_;
-    OperationPtr picture_;
+    OperationPtr picture_, unfinished_;
     Channels channels_{};
     int around_ = 0;
 };
@@ -252,14 +257,19 @@ LitParts lit_parts(const Bundle& relief, Region region, double scale, Edge edge,
     lamps.diffuse = false, lamps.highlights = true;
     part(Part::highlights) = counting(lamps);
     // What is missing from the whole is what the shadows take, and what is laid over in the end.
-    part(Part::shadow) = shade(relief, region, scale, edge, lighting, way);
+    Lighting plain = lighting;
+    plain.roll_off = RollOff::none;
+    for (Lamp& l : plain.lamps) l.body = false;
+    Bundle whole = lit_picture(relief, region, scale, edge, plain, way);
+    for (int c = 0; c < 3; ++c)
+        part(Part::shadow)[c] = std::move(whole.color[c].writable(region.width(), region.height()));
     for (const Part p : {Part::ambient, Part::occlusion, Part::diffuse, Part::highlights})
         minus(part(Part::shadow), part(p));
     return out;
 }
 
 int channels_of(View view) { return is_color(view) ? 4 : view == View::normals ? 3 : 1; }
-bool is_color(View view) { return view == View::art || view == View::lit; }
+bool is_color(View view) { return view == View::art || is_lit(view); }
 
 float as_share(View view, float v) {
     if (view == View::slope) return v / 90;

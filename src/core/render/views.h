@@ -10,9 +10,24 @@
 namespace bathylux {
 
 /// What can be looked at and exported.
-enum class View { art, height, normals, lit, occlusion, slope, curvature, roughness, metallic, mask };
-inline constexpr std::array<std::string_view, 10> view_names{
-    "art", "height", "normals", "lit", "occlusion", "slope", "curvature", "roughness", "metallic", "mask"};
+/// `unfinished` is the lit picture without the piece's finish.
+enum class View {
+    art,
+    height,
+    normals,
+    lit,
+    occlusion,
+    slope,
+    curvature,
+    roughness,
+    metallic,
+    mask,
+    unfinished
+};
+inline constexpr std::array<std::string_view, 11> view_names{
+    "art",       "height",    "normals",  "lit",  "occlusion",     "slope",
+    "curvature", "roughness", "metallic", "mask", "lit_unfinished"};
+inline bool is_lit(View view) { return view == View::lit || view == View::unfinished; }
 
 /// Channels of a view, and whether it is a colour (sRGB in whole numbers, with alpha).
 int channels_of(View view);

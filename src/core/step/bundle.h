@@ -39,6 +39,8 @@ struct Bundle {
     // The surface (see Surface), each 0…1.
     Field roughness = 0.5f, metallic = 0.0f, specular = 1.0f;
     Field coat = 0.0f, coat_roughness = 0.1f, sheen = 0.0f, sheen_roughness = 0.5f, sheen_tint = 0.5f;
+    Field transmission = 0.0f, ior = 1.5f, thickness = 0.0f, attenuation_distance = 0.0f; // px, but for ior
+    std::array<Field, 3> attenuation{1.0f, 1.0f, 1.0f};                                   // linear colour
     Field surface_weight = 0.0f; // 0…1, how much the surface counts where elements join
 
     std::shared_ptr<const Silhouette> silhouette{}; // null: the edge is that of the coverage
@@ -48,16 +50,23 @@ struct Bundle {
     std::uint64_t coverage_hash = 0; // names the coverage, for what is derived from it
 
     /// The surface's properties by the names they have in a Surface, in its order.
-    static constexpr std::array<std::string_view, 8> surface_names{
-        "roughness",      "metallic", "specular",        "coat",
-        "coat_roughness", "sheen",    "sheen_roughness", "sheen_tint"};
-    std::array<Field*, 8> surface() {
-        return {&roughness,      &metallic, &specular,        &coat,
-                &coat_roughness, &sheen,    &sheen_roughness, &sheen_tint};
-    }
-    std::array<const Field*, 8> surface() const {
-        return {&roughness,      &metallic, &specular,        &coat,
-                &coat_roughness, &sheen,    &sheen_roughness, &sheen_tint};
+    static constexpr std::array<std::string_view, 12> surface_names{
+        "roughness",       "metallic",   "specular",     "coat", "coat_roughness", "sheen",
+        "sheen_roughness", "sheen_tint", "transmission", "ior",  "thickness",      "attenuation_distance"};
+    /// Those, and behind them the three of the attenuation's colour.
+    std::array<Field*, 15> surface() { return all_of<Field>(*this); }
+    std::array<const Field*, 15> surface() const { return all_of<const Field>(*this); }
+
+  private:
+    template <class F, class B> static std::array<F*, 15> all_of(B& b) {
+        return {&b.roughness,       &b.metallic,
+                &b.specular,        &b.coat,
+                &b.coat_roughness,  &b.sheen,
+                &b.sheen_roughness, &b.sheen_tint,
+                &b.transmission,    &b.ior,
+                &b.thickness,       &b.attenuation_distance,
+                &b.attenuation[0],  &b.attenuation[1],
+                &b.attenuation[2]};
     }
 };
 
@@ -92,9 +101,15 @@ struct Context {
     Region canvas;     // the whole canvas, device px
     double length = 1; // device px per px of a step's parameters
     double rise = 1;   // factor on a step's heights (a group's scale)
+    double scale = 1;  // device px per canvas px
     Edge canvas_edge = Edge::clamp;
     Memo* memo = nullptr;
     Affine to_device = {}; // the element's source px about its centre → device px
+    /// The element's box, about its centre, and where it lies: px of its source → device px. The canvas's for
+    /// what fills it, and behind the light.
+    Box box{};
+    Affine box_to_device = {};
+    bool unclamped = false; // the picture is lit: colours go on past 1, and are not held
     /// Lowest and highest height over the whole canvas of what comes in, for steps that ask for it.
     std::pair<float, float> range{0, 0};
     std::function<const Painting*(std::string_view file)> painting{}; // null where there is none

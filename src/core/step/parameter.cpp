@@ -26,7 +26,8 @@ namespace {
 bool is_value(const Value& v, std::string_view wanted) {
     if (const auto* text = std::get_if<std::string>(&v)) return *text == wanted;
     if (const auto* on = std::get_if<bool>(&v)) return wanted == (*on ? "true" : "false");
-    if (const auto* n = std::get_if<double>(&v)) return wanted == ">0" && *n > 0;
+    if (const auto* n = std::get_if<double>(&v))
+        return (wanted == ">0" && *n > 0) || (wanted == ">=0" && *n >= 0);
     return false;
 }
 
@@ -69,6 +70,10 @@ void add_to(Hash& h, const Value& value) {
         void operator()(const Points& v) const {
             h << v.size();
             for (const auto& [x, y] : v) h << x << y;
+        }
+        void operator()(const Stops& v) const {
+            h << v.size();
+            for (const Stop& s : v) h << s.at, (*this)(s.color);
         }
         void operator()(const std::vector<double>& v) const {
             h << v.size();

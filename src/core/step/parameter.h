@@ -11,11 +11,12 @@
 #include "core/field/srgb.h"
 #include "core/step/points.h"
 #include "core/step/profile.h"
+#include "core/step/stops.h"
 
 namespace bathylux {
 
 /// What a parameter can hold.
-using Value = std::variant<double, bool, std::string, Color, Profile, Points, std::vector<double>,
+using Value = std::variant<double, bool, std::string, Color, Profile, Points, Stops, std::vector<double>,
                            std::vector<std::string>>;
 
 enum class Unit { none, px, degrees, ratio, stops };
@@ -50,6 +51,7 @@ struct Parameter {
         color,
         profile,
         curve,
+        stops,
         numbers,
         files,
         element
@@ -149,6 +151,16 @@ constexpr Parameter profile(std::string_view id, std::string_view name, std::str
 template <auto M>
 constexpr Parameter curve(std::string_view id, std::string_view name, std::string_view help) {
     return detail::plain<M, Points>({Parameter::Type::curve, id, name, Unit::none, {}, help});
+}
+/// Colours at places of 0…1.
+template <auto M>
+constexpr Parameter stops(std::string_view id, std::string_view name, std::string_view help) {
+    Parameter p = detail::plain<M, Stops>({Parameter::Type::stops, id, name, Unit::none, {}, help});
+    p.set = [](void* s, const Value& v) {
+        detail::access<M>(s) = std::get<Stops>(v);
+        for (Stop& stop : detail::access<M>(s)) stop.color = in_bytes(stop.color);
+    };
+    return p;
 }
 /// A list of numbers, at most eight.
 template <auto M>

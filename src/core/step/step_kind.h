@@ -8,13 +8,14 @@ namespace bathylux {
 /// A kind of step. Beside what every described thing has: where it stands in the picker, what it reads and
 /// gives, how far it reads beyond what is wanted, and the work itself.
 struct StepKind : Kind {
-    std::string_view group; // "give depth", "shape depth", "shape", "colour"
+    std::string_view group; // "give depth", "shape depth", "shape", "colour", "finish"
     bool spreads = false;   // reads (and may write) beyond the element by its reach, held at the canvas edge
     bool whole_without_outline = false; // gives an outline; where there is none to work on it reads the whole
     bool drops_outline = false;         // what it gives has none
     bool needs_range = false; // wants the range of the height over the whole canvas (Context::range)
     Channels reads = channel::all, gives = channel::all;
-    float (*reach)(const void*) = nullptr; // px of its own parameters; infinite: it reads the whole canvas
+    Channels (*needs)(const void*) = nullptr; // what else it reads, as it is set
+    float (*reach)(const void*) = nullptr;    // px of its own parameters; infinite: it reads the whole canvas
     /// Where it reads the element alone, but writes beyond its edge: how far, px.
     float (*writes)(const void*) = nullptr;
     Bundle (*apply)(const void*, const Bundle&, const Context&) = nullptr;
@@ -32,6 +33,8 @@ template <class T> constexpr StepKind describe_step() {
     if constexpr (requires { T::whole_without_outline; }) k.whole_without_outline = T::whole_without_outline;
     if constexpr (requires { T::drops_outline; }) k.drops_outline = T::drops_outline;
     if constexpr (requires { T::needs_range; }) k.needs_range = T::needs_range;
+    if constexpr (requires(const T& t) { t.needs(); })
+        k.needs = [](const void* s) { return static_cast<const T*>(s)->needs(); };
     k.reach = [](const void* s) { return static_cast<const T*>(s)->reach(); };
     if constexpr (requires(const T& t) { t.writes(); })
         k.writes = [](const void* s) { return static_cast<const T*>(s)->writes(); };

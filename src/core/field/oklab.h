@@ -31,11 +31,12 @@ inline std::array<float, 3> from_oklab(const Lab& c) {
             -0.0041960863f * l3 - 0.7034186147f * m3 + 1.7076147010f * s3};
 }
 
-/// The same, or where it cannot be shown the strongest colour of its hue and lightness that can.
-inline std::array<float, 3> shown(const Lab& c) {
+/// The same, or where it cannot be shown the strongest colour of its hue and lightness that can. Light has no
+/// upper end: there (`most` infinite) only what would be less than none cannot be.
+inline std::array<float, 3> shown(const Lab& c, float most = 1) {
     constexpr float slack = 1e-6f;
-    const auto can_be = [](const std::array<float, 3>& v) {
-        return std::min({v[0], v[1], v[2]}) >= -slack && std::max({v[0], v[1], v[2]}) <= 1 + slack;
+    const auto can_be = [most](const std::array<float, 3>& v) {
+        return std::min({v[0], v[1], v[2]}) >= -slack && std::max({v[0], v[1], v[2]}) <= most + slack;
     };
     const auto whole = from_oklab(c);
     if (can_be(whole)) return whole;

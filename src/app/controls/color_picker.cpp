@@ -1,0 +1,256 @@
+#include "app/controls/color_picker.h"
+
+#include <QGridLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMenu>
+#include <QSettings>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+#include "app/controls/controls.h"
+#include "app/controls/ruled_scale.h"
+#include "app/controls/theme.h"
+#include "app/document/kept.h"
+#include "core/error.h"
+#include "core/piece/colors_in_use.h"
+
+namespace bathylux {
+
+std::vector<Color> keptColors() {
+    std::vector<Color> out;
+    const QString all = QString::fromStdString(KeptByName("colours").get("colours"));
+    for (const QString& code : all.split(' ', Qt::SkipEmptyParts)) try {
+            out.push_back(parse_color(code.toStdString()));
+        } catch (const Error&) {
+            // A line that was changed by hand into something else.
+        }
+    return out;
+}
+
+void keepColors(const std::vector<Color>& colors) {
+    std::string all;
+    for (const Color& c : colors) all += (all.empty() ? "" : " ") + to_string(c);
+    KeptByName("colours").put("colours", all);
+}
+
+void openUnder(QWidget* row, QWidget* what) {
+    for (QWidget* at = row; at && at->parentWidget(); at = at->parentWidget()) {
+        auto* column = qobject_cast<QVBoxLayout*>(at->parentWidget()->layout());
+        if (!column) continue;
+        // The row may lie in a layout within the column.
+        for (int i = 0; i < column->count(); ++i) {
+            QLayoutItem* item = column->itemAt(i);
+            const bool holds = item->widget() == at || (item->layout() && item->layout()->indexOf(at) >= 0);
+            if (!holds) continue;
+            what->setParent(at->parentWidget());
+            column->insertWidget(i + 1, what);
+            what->show();
+            return;
+        }
+    }
+    what->setParent(row->window(), Qt::Popup);
+    what->setAutoFillBackground(true);
+    what->move(row->mapToGlobal(QPoint(0, row->height())));
+    what->show();
+}
+
+ColorPicker::ColorPicker(const QString& name, Document& document, QWidget* parent)
+    : QWidget(parent), document_(document) {
+    setObjectName("colorPicker");
+    setAccessibleName(name);
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(0, 2, 0, 8);
+    box->setSpacing(4);
+    field_ = new ChromaField(this);
+    hue_ = new HueRule(this);
+    box->addWidget(field_);
+    box->addWidget(hue_);
+
+    auto* row = new QHBoxLayout;
+    row->setSpacing(4);
+    code_ = new QLineEdit(this);
+    code_->setObjectName("colorCode");
+    code_->setAccessibleName(tr("Code"));
+    code_->setFont(Theme::numbers());
+    code_->setMaximumWidth(86);
+    row->addWidget(code_);
+    row->addStretch(1);
+    const char* letters[3] = {"L", "C", "h"};
+    const QString names[3] = {tr("Lightness, 0 to 100"), tr("Chroma, 0 to 0.33"), tr("Hue, degrees")};
+    for (int i = 0; i < 3; ++i) {
+        auto* label = new QLabel(letters[i], this);
+        label->setStyleSheet("color: " + Theme::current().second.name());
+        row->addWidget(label);
+        numbers_[i] = new QLineEdit(this);
+        numbers_[i]->setFont(Theme::numbers());
+        numbers_[i]->setAccessibleName(names[i]);
+        numbers_[i]->setToolTip(names[i]);
+        numbers_[i]->setFixedWidth(i == 1 ? 42 : 36);
+        row->addWidget(numbers_[i]);
+        connect(numbers_[i], &QLineEdit::editingFinished, this, [this, i] {
+            bool good = false;
+            const double v = QLocale().toDouble(numbers_[i]->text(), &good);
+            if (!good) return show();
+            Lch lch = lch_;
+            (i == 0 ? lch.lightness : i == 1 ? lch.chroma : lch.hue) = i == 0 ? v / 100 : v;
+            if (lch.lightness != lch_.lightness || lch.chroma != lch_.chroma || lch.hue != lch_.hue)
+                takeLch(lch);
+        });
+    }
+    box->addLayout(row);
+
+    RuledScale::Look look;
+    look.name = tr("Opacity");
+    look.low = look.floor = 0, look.high = look.ceiling = 1, look.standard = 1, look.percent = true;
+    opacity_ = new RuledScale(look, this);
+    box->addWidget(opacity_);
+
+    auto* used = new QHBoxLayout;
+    auto* usedLabel = new QLabel(tr("In use"), this);
+    usedLabel->setStyleSheet("color: " + Theme::current().second.name());
+    used->addWidget(usedLabel);
+    used->addStretch(1);
+    dropper_ = linkButton(tr("take off the table"), this);
+    dropper_->setObjectName("dropper");
+    dropper_->setCheckable(true);
+    dropper_->setToolTip(tr("The next click on the table takes the colour it shows there; Esc leaves it"));
+    used->addWidget(dropper_);
+    box->addLayout(used);
+    used_ = new Swatches(tr("Colours in use"), this);
+    box->addWidget(used_);
+    auto* kept = new QHBoxLayout;
+    keptLabel_ = new QLabel(this);
+    keptLabel_->setStyleSheet("color: " + Theme::current().second.name());
+    kept->addWidget(keptLabel_);
+    kept->addStretch(1);
+    auto* keep = linkButton(tr("keep this one"), this);
+    keep->setObjectName("keepColor");
+    kept->addWidget(keep);
+    box->addLayout(kept);
+    kept_ = new Swatches(tr("Kept colours"), this);
+    box->addWidget(kept_);
+
+    for (auto* from : std::initializer_list<QWidget*>{field_, hue_}) {
+        if (auto* f = qobject_cast<ChromaField*>(from)) {
+            connect(f, &ChromaField::strokeBegan, this, &ColorPicker::strokeBegan);
+            connect(f, &ChromaField::changed, this, &ColorPicker::takeLch);
+            connect(f, &ChromaField::strokeEnded, this, &ColorPicker::strokeEnded);
+        } else if (auto* h = qobject_cast<HueRule*>(from)) {
+            connect(h, &HueRule::strokeBegan, this, &ColorPicker::strokeBegan);
+            connect(h, &HueRule::changed, this, &ColorPicker::takeLch);
+            connect(h, &HueRule::strokeEnded, this, &ColorPicker::strokeEnded);
+        }
+    }
+    connect(opacity_, &RuledScale::strokeBegan, this, &ColorPicker::strokeBegan);
+    connect(opacity_, &RuledScale::valueChanged, this, [this](double v) {
+        color_.a = static_cast<float>(v);
+        take(color_);
+    });
+    connect(opacity_, &RuledScale::strokeEnded, this, &ColorPicker::strokeEnded);
+    connect(code_, &QLineEdit::editingFinished, this, [this] {
+        QString text = code_->text().trimmed();
+        if (!text.startsWith('#')) text.prepend('#');
+        try {
+            const Color c = parse_color(text.toStdString());
+            if (!(c == color_)) lch_ = toLch(c), take(c);
+        } catch (const Error&) {
+            show(); // what is no colour changes nothing
+        }
+    });
+    const auto pick = [this](const Color& c) {
+        Color with = c;
+        with.a = color_.a;
+        lch_ = toLch(with);
+        take(with);
+    };
+    connect(used_, &Swatches::picked, this, pick);
+    connect(kept_, &Swatches::picked, this, pick);
+    connect(kept_, &Swatches::menuAsked, this, [this](int i, const QPoint& at) {
+        QMenu menu;
+        menu.addAction(tr("Forget this colour"), this, [this, i] {
+            auto all = keptColors();
+            if (i < static_cast<int>(all.size())) all.erase(all.begin() + i);
+            keepColors(all);
+            showSwatches();
+        });
+        menu.exec(at);
+    });
+    connect(keep, &QToolButton::clicked, this, [this] {
+        auto all = keptColors();
+        Color c = color_;
+        c.a = 1;
+        std::erase(all, c);
+        all.insert(all.begin(), c);
+        if (all.size() > 48) all.resize(48);
+        keepColors(all);
+        showSwatches();
+    });
+    connect(dropper_, &QToolButton::toggled, this, [this, pick](bool on) {
+        if (on)
+            document_.askForColor(this, [pick](const Color& c) { pick(c); });
+        else
+            document_.askForColor(nullptr, {});
+    });
+    connect(&document_, &Document::colorAskEnded, dropper_, [this] { dropper_->setChecked(false); });
+    connect(&document_, &Document::changed, this, [this] {
+        if (!document_.inStroke()) showSwatches();
+    });
+    showSwatches();
+}
+
+void ColorPicker::keyPressEvent(QKeyEvent* e) {
+    if (e->key() == Qt::Key_Escape && dropper_->isChecked())
+        dropper_->setChecked(false);
+    else
+        QWidget::keyPressEvent(e);
+}
+
+void ColorPicker::setColor(const Color& color) {
+    if (!(in_bytes(color) == in_bytes(fromLch(lch_, color.a)))) {
+        const Lch lch = toLch(color);
+        // A grey has no hue of its own.
+        const double hue = lch.chroma < 0.002 ? lch_.hue : lch.hue;
+        lch_ = {lch.lightness, lch.chroma, hue};
+    }
+    color_ = color;
+    show();
+}
+
+void ColorPicker::takeLch(const Lch& lch) {
+    lch_ = {std::clamp(lch.lightness, 0.0, 1.0), std::clamp(lch.chroma, 0.0, 0.5),
+            std::fmod(lch.hue + 720, 360)};
+    if (lch.hue >= 360) lch_.hue = 360;
+    take(fromLch(lch_, color_.a));
+}
+
+void ColorPicker::take(const Color& color) {
+    color_ = color;
+    show();
+    emit picked(color_);
+}
+
+void ColorPicker::show() {
+    field_->setLch(lch_);
+    hue_->setLch(lch_);
+    opacity_->setValue(color_.a);
+    if (!code_->hasFocus() || code_->text().isEmpty() || !code_->isModified())
+        code_->setText(QString::fromStdString(to_string(color_)));
+    const QString figures[3] = {QLocale().toString(100 * lch_.lightness, 'f', 0),
+                                QLocale().toString(lch_.chroma, 'f', 2),
+                                QLocale().toString(lch_.hue, 'f', 0)};
+    for (int i = 0; i < 3; ++i) numbers_[i]->setText(figures[i]);
+}
+
+void ColorPicker::showSwatches() {
+    auto used = colors_in_use(document_.piece());
+    if (used.size() > 22) used.resize(22);
+    used_->setColors(std::move(used));
+    auto kept = keptColors();
+    keptLabel_->setText(kept.empty() ? tr("Kept: none yet") : tr("Kept"));
+    kept_->setVisible(!kept.empty());
+    kept_->setColors(std::move(kept));
+}
+
+} // namespace bathylux

@@ -1,0 +1,45 @@
+#pragma once
+#include "core/render/graph.h"
+
+namespace bathylux {
+
+/// Lights a list of elements. Where nothing shows through anything and no group is lit by itself, that is the
+/// light on all of them joined. Where something does, the list falls into layers, lit back to front: what
+/// lies below a see-through element is lit as a picture of its own and seen through it, bent; a group lit by
+/// itself is laid over what is lit so far; what follows is lit on its own and laid over that. What throws
+/// shadow is the same for all: everything that light does not go through.
+///
+/// A group that only keeps elements together (no steps, nothing mixed) takes part with its elements. Any
+/// other takes part as a whole: seen through where its elements are.
+class Layers {
+  public:
+    explicit Layers(Graph& graph) : graph_(graph) {}
+
+    /// Colour (linear, premultiplied) and coverage of a list on a ground.
+    OperationPtr picture(OperationPtr ground, const Elements& list, const Placed& parent);
+    /// The same of a group's elements on nothing, as what the group gives.
+    OperationPtr of_group(const Element& group, const Placed& within);
+
+  private:
+    /// How an element takes part.
+    enum class Part { lit, laid_over, seen_through };
+    struct Item {
+        const Elements& list;
+        std::size_t index;
+        Placed parent;
+        Part part;
+        const Element& element() const { return *list[index]; }
+    };
+    bool seen_through(const Element& e) const;
+    bool apart(const Element& e) const;
+    void gather(std::vector<Item>& to, const Elements& list, const Placed& parent) const;
+    /// `colors`: what is lit, where that is not all of the relief; null: all. `solid`: what throws shadow.
+    OperationPtr light(const OperationPtr& relief, const OperationPtr& colors, const OperationPtr& solid);
+    OperationPtr see_through(const Item& item, const OperationPtr& below, const OperationPtr& relief,
+                             const OperationPtr& solid);
+    Lighting by_itself();
+
+    Graph& graph_;
+};
+
+} // namespace bathylux
