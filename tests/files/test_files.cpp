@@ -54,6 +54,15 @@ class TestFiles : public QObject {
             }
         QVERIFY(back.hides());
         QVERIFY(back.tiles() <= p.tiles()); // a tile with nothing on it is not kept
+        Painting inked(1.5);
+        b.work = BrushWork::ink, b.flow = 0.7f, b.color = rgb(200, 90, 30);
+        dab(inked, b, {-40, 25}, 1, {}, 0);
+        const Painting dry = files::read_painting(files::painting_file(inked), "ink", 1.5);
+        QVERIFY(dry.inked());
+        for (int y = -20; y < 70; ++y)
+            for (int x = -80; x < 0; ++x)
+                for (std::size_t c = 0; c < 4; ++c)
+                    QVERIFY(std::abs(dry.ink(x, y)[c] - inked.ink(x, y)[c]) < 1e-6f);
         // A picture that is none is told so.
         QVERIFY(trouble_of([&] {
                     files::read_painting(files::read_file(BATHYLUX_DEMO "/pictures/cobbles.jpg"), "c.jpg", 1);

@@ -1,11 +1,12 @@
 #include "app/controls/color_picker.h"
 
-#include <QGridLayout>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
-#include <QSettings>
 #include <QToolButton>
 #include <QVBoxLayout>
 
@@ -20,9 +21,9 @@ namespace bathylux {
 
 std::vector<Color> keptColors() {
     std::vector<Color> out;
-    const QString all = QString::fromStdString(KeptByName("colours").get("colours"));
-    for (const QString& code : all.split(' ', Qt::SkipEmptyParts)) try {
-            out.push_back(parse_color(code.toStdString()));
+    const auto all = QJsonDocument::fromJson(QByteArray::fromStdString(KeptByName("colours").get("colours")));
+    for (const QJsonValue& code : all.object()["kept"].toArray()) try {
+            out.push_back(parse_color(code.toString().toStdString()));
         } catch (const Error&) {
             // A line that was changed by hand into something else.
         }
@@ -30,29 +31,52 @@ std::vector<Color> keptColors() {
 }
 
 void keepColors(const std::vector<Color>& colors) {
-    std::string all;
-    for (const Color& c : colors) all += (all.empty() ? "" : " ") + to_string(c);
-    KeptByName("colours").put("colours", all);
+    QJsonArray all;
+    for (const Color& c : colors) all << QString::fromStdString(to_string(c));
+    const QJsonObject kept{{"kept", all}};
+    KeptByName("colours").put("colours", QJsonDocument(kept).toJson(QJsonDocument::Compact).toStdString());
 }
 
-void openUnder(QWidget* row, QWidget* what) {
-    for (QWidget* at = row; at && at->parentWidget(); at = at->parentWidget()) {
-        auto* column = qobject_cast<QVBoxLayout*>(at->parentWidget()->layout());
-        if (!column) continue;
-        // The row may lie in a layout within the column.
-        for (int i = 0; i < column->count(); ++i) {
-            QLayoutItem* item = column->itemAt(i);
-            const bool holds = item->widget() == at || (item->layout() && item->layout()->indexOf(at) >= 0);
-            if (!holds) continue;
-            what->setParent(at->parentWidget());
-            column->insertWidget(i + 1, what);
-            what->show();
-            return;
-        }
+namespace {
+
+/// The column among a layout and those in it that directly holds a widget, or a row that does; and which item
+/// that is.
+std::pair<QVBoxLayout*, int> columnOf(QLayout* layout, const QWidget* what) {
+    for (int i = 0; layout && i < layout->count(); ++i) {
+        QLayoutItem* item = layout->itemAt(i);
+        auto* column = qobject_cast<QVBoxLayout*>(layout);
+        if (item->widget() == what) return {column, i};
+        if (!item->layout()) continue;
+        if (const auto found = columnOf(item->layout(), what); found.first) return found;
+        if (column && item->layout()->indexOf(what) >= 0) return {column, i};
     }
-    what->setParent(row->window(), Qt::Popup);
-    what->setAutoFillBackground(true);
-    what->move(row->mapToGlobal(QPoint(0, row->height())));
+    return {};
+}
+
+} // namespace
+
+void openUnder(QWidget* row, QWidget* what) {
+    for (QWidget* at = row; at && at->parentWidget() && !at->isWindow(); at = at->parentWidget()) {
+        const auto [column, i] = columnOf(at->parentWidget()->layout(), at);
+        if (!column) continue;
+        column->insertWidget(i + 1, what);
+        what->show();
+        return;
+    }
+    openApart(row, what);
+}
+
+void openApart(QWidget* row, QWidget* what) {
+    // It stays while the table is clicked: that may be where the colour comes from.
+    what->setParent(row->window(), Qt::Tool | Qt::FramelessWindowHint);
+    what->setAttribute(Qt::WA_StyledBackground);
+    what->setObjectName("apart");
+    what->setStyleSheet(QString("#apart { background: %1; border: 1px solid %2; }")
+                            .arg(Theme::current().panel.name(), Theme::current().line.name()));
+    if (what->layout()) what->layout()->setContentsMargins(10, 8, 10, 10);
+    what->setFixedWidth(300);
+    what->adjustSize();
+    what->move(row->mapToGlobal(QPoint(std::min(0, row->width() - 300), row->height() + 2)));
     what->show();
 }
 
@@ -203,6 +227,8 @@ ColorPicker::ColorPicker(const QString& name, Document& document, QWidget* paren
 void ColorPicker::keyPressEvent(QKeyEvent* e) {
     if (e->key() == Qt::Key_Escape && dropper_->isChecked())
         dropper_->setChecked(false);
+    else if (e->key() == Qt::Key_Escape)
+        close();
     else
         QWidget::keyPressEvent(e);
 }

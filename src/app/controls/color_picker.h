@@ -53,5 +53,6 @@ void keepColors(const std::vector<Color>& colors);
 /// Puts a widget into the column that holds `row`, right under the line `row` is in; where there is none, in
 /// a small window of its own under it.
 void openUnder(QWidget* row, QWidget* what);
+void openApart(QWidget* row, QWidget* what);
 
 } // namespace bathylux

@@ -166,7 +166,7 @@ void ColorPatch::open() {
         update();
         emit picked(c);
     });
-    openUnder(this, picker_);
+    apart_ ? openApart(this, picker_) : openUnder(this, picker_);
 }
 
 // --- controls by type ---

@@ -68,6 +68,8 @@ class ColorPatch : public QWidget {
     QSize sizeHint() const override { return {50, 24}; }
     /// Opens the picker where it is not open yet.
     void open();
+    /// Where there is no column to open it in, it gets a small window of its own.
+    void setApart() { apart_ = true; }
 
   signals:
     /// The hand takes hold of a colour, changes it, lets it go.
@@ -87,6 +89,7 @@ class ColorPatch : public QWidget {
     Document& document_;
     Color color_;
     QPointer<ColorPicker> picker_;
+    bool apart_ = false;
 };
 
 /// A drop-down list with its mark drawn in the theme's colour, and which leaves the wheel to the panel.

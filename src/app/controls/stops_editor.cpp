@@ -2,6 +2,9 @@
 
 #include <QHBoxLayout>
 #include <QInputDialog>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QMenu>
@@ -282,7 +285,8 @@ class StopsControl : public ParameterControl {
             bool good = false;
             const QString name =
                 QInputDialog::getText(this, tr("Keep this ramp"), tr("Name"), QLineEdit::Normal, {}, &good);
-            if (good && !name.trimmed().isEmpty()) kept.put(name.trimmed(), text_of(Value(strip_->stops())));
+            if (good && !name.trimmed().isEmpty())
+                kept.put(name.trimmed(), "{\"stops\": " + text_of(Value(strip_->stops())) + "}");
         });
         const QStringList names = kept.names();
         if (names.isEmpty()) return;
@@ -291,7 +295,7 @@ class StopsControl : public ParameterControl {
         for (const QString& name : names) {
             Stops stops;
             try {
-                stops = std::get<Stops>(value_from_text(parameter_, kept.get(name)));
+                stops = std::get<Stops>(value_from_text(parameter_, keptStops(kept.get(name))));
             } catch (const Error&) {
                 continue; // changed by hand into something else
             }
@@ -300,6 +304,10 @@ class StopsControl : public ParameterControl {
         }
         menu->addSeparator();
         menu->addMenu(forget);
+    }
+    static std::string keptStops(const std::string& kept) {
+        const QJsonObject o = QJsonDocument::fromJson(QByteArray::fromStdString(kept)).object();
+        return QJsonDocument(o["stops"].toArray()).toJson(QJsonDocument::Compact).toStdString();
     }
     static QIcon pictureOf(const Stops& stops) {
         QPixmap picture(48, 14);

@@ -76,6 +76,8 @@ QString editName(BrushWork work) {
     case BrushWork::pattern: return QObject::tr("Bring up a pattern");
     case BrushWork::hide: return QObject::tr("Hide by hand");
     case BrushWork::reveal: return QObject::tr("Reveal by hand");
+    case BrushWork::ink: return QObject::tr("Paint with ink");
+    case BrushWork::lift: return QObject::tr("Lift ink");
     }
     return {};
 }
@@ -114,7 +116,13 @@ std::optional<Painter::Target> Painter::target() const {
     if (!e) return std::nullopt;
     const auto to_source = toSource(desk_.document.piece(), *e);
     if (!to_source) return std::nullopt;
-    const auto strokes = strokes_of(*e);
+    // Ink lies in a file of its own, and on painted layers alone.
+    const auto* layer = e->source.as<PaintSource>();
+    auto strokes = strokes_of(*e);
+    std::erase_if(strokes, [&](const auto& s) {
+        const bool is_ink = layer && s.first == layer->ink;
+        return is_ink != works_on_ink(brush.work);
+    });
     if (strokes.empty()) return std::nullopt;
     const auto& [file, density] = strokes.back();
     return Target{e->id, file, density, Affine::scaling(density, density) * *to_source};
@@ -125,7 +133,14 @@ Painter::Target Painter::makeTarget() {
     Document& doc = desk_.document;
     std::string id;
     doc.editState(edit_, [&](Piece& p, files::Store& store) {
-        if (const Element* on = open()) {
+        const bool inks = works_on_ink(brush.work);
+        if (const Element* on = open(); on && inks && on->source.is("paint")) {
+            id = on->id;
+            change(p, id,
+                   [&](Element& e) { e.source = e.source.with("ink", freeStrokes(store, id + "-ink.exr")); });
+            return;
+        }
+        if (const Element* on = open(); on && !inks) {
             id = on->id;
             ByHand hand;
             hand.file = freeStrokes(store, on->kind().framed ? id + "-{frame}.exr" : id + ".exr");
@@ -145,10 +160,14 @@ Painter::Target Painter::makeTarget() {
         e.id = free_id(p, "painted");
         e.name = QObject::tr("Painted layer").toStdString();
         e.placement.x = p.canvas.width / 2, e.placement.y = p.canvas.height / 2;
-        e.source = Described(source_kind("paint"), PaintSource{freeStrokes(store, e.id + ".exr"), 1});
-        id = add_element(p, std::move(e));
+        PaintSource layer;
+        (inks ? layer.ink : layer.file) = freeStrokes(store, e.id + (inks ? "-ink.exr" : ".exr"));
+        e.source = Described(source_kind("paint"), layer);
+        // Ink colours what lies below, and what it is laid on.
+        if (inks) e.name = QObject::tr("Ink").toStdString(), e.mix.blend = BlendMode::multiply;
+        id = add_element(p, std::move(e), open() ? open()->id : std::string());
     });
-    if (!open()) doc.choose({QString::fromStdString(id)});
+    if (!open() || open()->id != id) doc.choose({QString::fromStdString(id)});
     return target().value_or(Target{});
 }
 
@@ -210,6 +229,10 @@ bool Painter::begin(Vec2 canvas, float pressure, bool onward, QString& why) {
         why = QObject::tr("Choose the element to hide parts of, then paint.");
         return false;
     }
+    if (brush.work == BrushWork::lift && !target()) {
+        why = QObject::tr("There is no ink on this: choose a layer that has some, then lift it.");
+        return false;
+    }
     hold_ = doc.stroke();
     edit_ = editName(brush.work);
     at_ = target();
@@ -265,7 +288,7 @@ void Painter::end() {
 
 QString Painter::on() const {
     const Element* e = open();
-    if (!e) return QObject::tr("a new painted layer");
+    if (!e || (works_on_ink(brush.work) && !e->source.is("paint"))) return QObject::tr("a new painted layer");
     return nameOf(*e);
 }
 

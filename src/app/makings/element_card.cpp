@@ -1,6 +1,7 @@
 #include "app/makings/element_card.h"
 
 #include <QLabel>
+#include <QMenu>
 #include <QToolButton>
 #include <QVBoxLayout>
 
@@ -86,6 +87,9 @@ QString ElementCard::signature(const Desk& desk, const Element& e) {
         return m ? "<" + QString::fromStdString(m->element) + ">" : QString("-");
     };
     QString s = counted(e.source) + map(e.mix.mask);
+    for (const Parameter& p : e.kind().parameters)
+        if (p.type == Parameter::Type::element)
+            s += QString::fromStdString(std::get<std::string>(e.source.get(p)));
     for (const Step& step : e.steps)
         s += QString::fromStdString(step.id) + qs(step.kind().id) + counted(step.what) + map(step.map) + ",";
     if (e.surface) {
@@ -144,6 +148,7 @@ void ElementCard::addSource(QVBoxLayout* to, const Element& e) {
     const SourceKind& kind = e.kind();
     const auto defaults = kind.make();
     const auto control = [&](QVBoxLayout* box, const Parameter& p) {
+        if (p.type == Parameter::Type::element) return addFollowed(box, p);
         if (e.source.counts(p)) add(box, p, p.get(defaults.get()), inSource(kind, p));
     };
     bool folded = false;
@@ -160,6 +165,42 @@ void ElementCard::addSource(QVBoxLayout* to, const Element& e) {
                 for (const Parameter& p : kind.parameters)
                     if (p.rank == Rank::folded) control(box, p);
             });
+}
+
+/// The element that a twin shows: a way to it, and to take another.
+void ElementCard::addFollowed(QVBoxLayout* to, const Parameter& p) {
+    Document& doc = desk_.document;
+    auto* row = new QHBoxLayout;
+    row->addWidget(new QLabel(qs(p.name), this));
+    row->addStretch(1);
+    const auto now = element()->source.get(p);
+    if (const Element* of = find_element(doc.piece().elements, std::get<std::string>(now))) {
+        auto* open = linkButton(nameOf(*of), this);
+        open->setObjectName("openFollowed");
+        connect(open, &QToolButton::clicked, this,
+                [&doc, id = QString::fromStdString(of->id)] { doc.choose({id}); });
+        row->addWidget(open);
+    }
+    auto* take = linkButton(std::get<std::string>(now).empty() ? tr("choose…") : tr("change"), this);
+    take->setObjectName("takeFollowed");
+    take->setPopupMode(QToolButton::InstantPopup);
+    auto* menu = new QMenu(take);
+    connect(menu, &QMenu::aboutToShow, this, [this, menu, &doc, &p] {
+        menu->clear();
+        for_each_element(doc.piece().elements, [&](const Element& m) {
+            const std::string own = id_.toStdString();
+            if (m.id == own) return;
+            QAction* a = menu->addAction(nameOf(m), this, [&doc, &p, own, of = m.id] {
+                doc.edit(tr("Follow another element"), [&](Piece& piece) {
+                    change(piece, own, [&](Element& twin) { twin.source = twin.source.with(p, of); });
+                });
+            });
+            a->setEnabled(may_read(doc.piece(), own, m.id));
+        });
+    });
+    take->setMenu(menu);
+    row->addWidget(take);
+    to->addLayout(row);
 }
 
 /// What is wrong with its file, and how it is kept.

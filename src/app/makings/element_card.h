@@ -47,6 +47,7 @@ class ElementCard : public QWidget {
     void addMap(QVBoxLayout* to, const QString& label, const QString& none, const MapPlace& place);
     void addSource(QVBoxLayout* to, const Element& e);
     void addFile(QVBoxLayout* to, const Element& e);
+    void addFollowed(QVBoxLayout* to, const Parameter& parameter);
     void addPlacement(QVBoxLayout* to, const Element& e);
     void addMixing(QVBoxLayout* to);
     void addUsers(QVBoxLayout* to, const Element& e);
@@ -57,6 +58,7 @@ class ElementCard : public QWidget {
     // step_rows.cpp
     void addSteps(QVBoxLayout* to, const Element& e);
     void addStep(QVBoxLayout* to, const Element& e, const Step& step);
+    void addRampFit(QVBoxLayout* to, const Element& e, const Step& step);
     void addToneWindow(QVBoxLayout* to, const Element& e, const Step& step);
 
     Desk& desk_;

@@ -8,6 +8,7 @@
 #include "app/controls/theme.h"
 #include "core/piece/edit.h"
 #include "core/piece/references.h"
+#include "core/piece/twin.h"
 #include "core/render/graph.h"
 
 namespace bathylux {
@@ -15,10 +16,17 @@ namespace bathylux {
 namespace {
 
 /// The small line that says what an element is: its words, its file, its figures.
-QString aboutElement(const Element& e, const Asset* asset) {
+QString aboutItself(const Element& e, const Asset* asset, const Piece& piece) {
     if (asset && !asset->trouble.empty()) return QString::fromStdString(asset->trouble);
     const QString kind = qs(e.kind().name).toLower();
-    if (e.is_group()) return QObject::tr("group of %1").arg(e.elements.size());
+    if (e.is_group()) {
+        const QString group = QObject::tr("group of %1").arg(e.elements.size());
+        return is_lit_picture(piece, e) ? QObject::tr("%1, lit by itself").arg(group) : group;
+    }
+    if (const auto* twin = e.source.as<TwinSource>()) {
+        const Element* of = find_element(piece.elements, twin->of);
+        return of ? QObject::tr("follows %1").arg(nameOf(*of)) : QObject::tr("follows nothing yet");
+    }
     if (asset && !asset->about.empty()) return kind + ", " + QString::fromStdString(asset->about);
     for (const Parameter& p : e.kind().parameters)
         if (p.type == Parameter::Type::text)
@@ -31,12 +39,17 @@ QString aboutElement(const Element& e, const Asset* asset) {
     return says.isEmpty() ? kind : QObject::tr("%1, %2").arg(kind, says);
 }
 
+QString aboutElement(const Element& e, const Asset* asset, const Piece& piece) {
+    const QString itself = aboutItself(e, asset, piece);
+    return e.surface && e.surface->transmission > 0 ? QObject::tr("seen through, %1").arg(itself) : itself;
+}
+
 ElementHead::Face faceOf(const Element& e, const Desk& desk, int depth) {
     ElementHead::Face f;
     const Asset* asset = desk.asset(e.id);
     f.id = QString::fromStdString(e.id);
     f.name = nameOf(e);
-    f.about = aboutElement(e, asset);
+    f.about = aboutElement(e, asset, desk.document.piece());
     f.trouble = asset && !asset->trouble.empty();
     f.picture = desk.pictures.value(f.id);
     f.color = e.mix.opacity > 0;

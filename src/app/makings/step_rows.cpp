@@ -2,6 +2,7 @@
 #include <QLabel>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <numbers>
 
 #include "app/controls/profile_editor.h"
 #include "app/controls/step_row.h"
@@ -9,6 +10,7 @@
 #include "app/controls/tone_window.h"
 #include "app/document/behind.h"
 #include "app/makings/element_card.h"
+#include "core/colour/ramp.h"
 #include "core/error.h"
 #include "core/relief/tones.h"
 #include "core/render/graph.h"
@@ -107,6 +109,7 @@ void ElementCard::addStep(QVBoxLayout* to, const Element& e, const Step& step) {
             auto* control = add(inner, p, p.get(defaults.get()), inStep(place, p));
             if (p.type == Parameter::Type::curve) countBehind(control, id);
         }
+    if (step.what.as<Ramp>()) addRampFit(inner, e, step);
     if (step.kind().by_hand) {
         auto* hint = new QLabel(tr("Take the brush (B) and paint on the table."), holder);
         hint->setWordWrap(true);
@@ -161,6 +164,44 @@ std::vector<int> tonesBefore(const Scene& scene, const std::string& id, int step
     return out;
 }
 
+/// The least and the most of what a ramp goes by, all but a two-hundredth at either end.
+std::pair<double, double> rangeBefore(const Scene& scene, const std::string& id, int step, RampOf of) {
+    const Canvas& c = scene.piece->canvas;
+    const double scale = std::min(1.0, 240.0 / std::max(c.width, c.height));
+    const Region all = canvas_region(c, scale);
+    std::vector<float> values;
+    try {
+        Evaluator evaluator(0);
+        Bundle b = id == finish_id ? litBefore(evaluator, scene, step, all, scale)
+                                   : evaluator.element(scene, id, all, scale, step);
+        if (id == finish_id && of != RampOf::tone) {
+            const Bundle relief = evaluator.relief(scene, all, scale);
+            b.height = relief.height, b.gives_height = relief.gives_height;
+        }
+        if (b.region.empty()) return {0, 0};
+        const Plane tone = of == RampOf::tone ? tone_plane(b, Channel::luma) : Plane();
+        for (int y = 0; y < b.region.height(); ++y)
+            for (int x = 0; x < b.region.width(); ++x) {
+                if (!(b.coverage.at(x, y) > 0.5f)) continue;
+                if (of == RampOf::tone) values.push_back(tone(x, y));
+                if (of == RampOf::alpha) values.push_back(b.coverage.at(x, y));
+                if (of == RampOf::height) values.push_back(b.height.at(x, y));
+                if (of == RampOf::slope && x > 0 && y > 0) {
+                    const float dx = b.height.at(x, y) - b.height.at(x - 1, y),
+                                dy = b.height.at(x, y) - b.height.at(x, y - 1);
+                    values.push_back(std::atan(static_cast<float>(scale) * std::hypot(dx, dy)) * 2 /
+                                     std::numbers::pi_v<float>);
+                }
+            }
+    } catch (const std::exception&) {
+        // What cannot be had fits nothing; the table says why.
+    }
+    if (values.size() < 8) return {0, 0};
+    std::sort(values.begin(), values.end());
+    const std::size_t rim = values.size() / 200;
+    return {values[rim], values[values.size() - 1 - rim]};
+}
+
 } // namespace
 
 /// Draws behind a curve how often what goes into it occurs; counted anew when that, or
@@ -198,6 +239,32 @@ void ElementCard::countBehind(ParameterControl* curve, const std::string& id) {
     };
     show();
     refreshers_.push_back(show);
+}
+
+/// Fits a ramp to what comes in: its first and last colour to the least and the most of what it goes by.
+void ElementCard::addRampFit(QVBoxLayout* to, const Element& e, const Step& step) {
+    auto* fit = linkButton(tr("fit to what comes in"), this);
+    fit->setObjectName("fitRamp");
+    to->addWidget(fit, 0, Qt::AlignRight);
+    connect(fit, &QToolButton::clicked, this, [this, fit, owner = e.id, id = step.id] {
+        const Element* now = element();
+        const Step* s = now ? find_step(now->steps, id) : nullptr;
+        const auto* ramp = s ? s->what.as<Ramp>() : nullptr;
+        if (!ramp) return;
+        behind(
+            fit,
+            [scene = desk_.scene(), owner, of = ramp->of, at = index_of_step(now->steps, id)] {
+                return rangeBefore(scene, owner, at, of);
+            },
+            [this, owner, id](std::pair<double, double> range) {
+                if (!(range.first < range.second)) return;
+                desk_.document.edit(tr("Fit the ramp"), [&](Piece& p) {
+                    change_step(p, owner, id, [&](Step& changed) {
+                        changed.what = changed.what.with("low", range.first).with("high", range.second);
+                    });
+                });
+            });
+    });
 }
 
 void ElementCard::addToneWindow(QVBoxLayout* to, const Element& e, const Step& step) {

@@ -22,7 +22,12 @@ void ElementCard::addSurface(QVBoxLayout* to, const Element& e) {
         [this]() -> QString {
             const Element* now = element();
             if (!now || !now->surface) return tr("as below it");
-            QStringList says{tr("roughness %1").arg(said(now->surface->roughness).c_str())};
+            const Surface& s = *now->surface;
+            QStringList says{tr("roughness %1").arg(said(s.roughness).c_str())};
+            if (s.transmission > 0)
+                says.prepend(tr("seen through %1 %, bends %2, %3 px thick")
+                                 .arg(said(100 * s.transmission).c_str(), said(s.ior).c_str(),
+                                      said(s.thickness).c_str()));
             if (now->surface->metallic > 0)
                 says << tr("metallic %1").arg(said(now->surface->metallic).c_str());
             if (now->surface->coat > 0) says << tr("clear coat");

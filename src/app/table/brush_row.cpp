@@ -1,12 +1,19 @@
 #include "app/table/brush_row.h"
 
+#include <QDir>
+#include <QFile>
+#include <QFileDialog>
+#include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QStandardPaths>
 #include <QToolButton>
 
 #include "app/controls/controls.h"
 #include "app/controls/ruled_scale.h"
 #include "app/controls/theme.h"
+#include "core/error.h"
+#include "files/pictures.h"
 
 namespace bathylux {
 
@@ -23,14 +30,15 @@ BrushRow::BrushRow(Desk& desk, Painter& painter, QWidget* parent)
     setStyleSheet("#brushRow { border-bottom: 1px solid " + Theme::current().line.name() + "; }");
     auto* box = new QHBoxLayout(this);
     box->setContentsMargins(12, 1, 8, 1);
-    box->setSpacing(10);
+    box->setSpacing(7);
     work_ = new DropList(this);
     work_->setObjectName("brushWork");
     work_->setAccessibleName(tr("The brush"));
     static const QMap<QString, QString> words{{"raise", tr("Raise")},     {"lower", tr("Lower")},
                                               {"level", tr("Level")},     {"smooth", tr("Smooth")},
                                               {"flatten", tr("Flatten")}, {"pattern", tr("Pattern")},
-                                              {"hide", tr("Hide")},       {"reveal", tr("Reveal")}};
+                                              {"hide", tr("Hide")},       {"reveal", tr("Reveal")},
+                                              {"ink", tr("Ink")},         {"lift", tr("Lift ink")}};
     for (const auto name : brush_work_names) work_->addItem(words.value(spoken(name)));
     box->addWidget(work_);
     motif_ = new DropList(this);
@@ -38,15 +46,28 @@ BrushRow::BrushRow(Desk& desk, Painter& painter, QWidget* parent)
     motif_->setAccessibleName(tr("The pattern"));
     for (const auto name : motif_names) motif_->addItem(spoken(name));
     box->addWidget(motif_);
+    tip_ = new DropList(this);
+    tip_->setObjectName("brushTip");
+    tip_->setAccessibleName(tr("The tip"));
+    tip_->setToolTip(tr("What one press of the brush covers"));
+    tip_->setMaximumWidth(84);
+    box->addWidget(tip_);
+    ink_ = new ColorPatch(tr("Ink"), desk.document, this);
+    ink_->setApart();
+    ink_->setColor(painter.brush.color);
+    box->addWidget(ink_);
     on_ = new QLabel(this);
     on_->setStyleSheet("color: " + Theme::current().second.name());
-    on_->setMinimumWidth(40);
+    on_->setMinimumWidth(20);
     box->addWidget(on_, 1);
-    box->addWidget(scale("size", &Brush::size, 82));
-    box->addWidget(scale("hardness", &Brush::hardness, 96));
+    box->addWidget(scale("size", &Brush::size, 78));
+    box->addWidget(scale("hardness", &Brush::hardness, 88));
     box->addWidget(scale("flow", &Brush::flow, 66));
-    box->addWidget(scale("height", &Brush::height, 78));
-    box->addWidget(scale("ceiling", &Brush::ceiling, 78));
+    box->addWidget(scale("spacing", &Brush::spacing, 60));
+    box->addWidget(scale("turns", &Brush::turns, 60));
+    box->addWidget(scale("scatter", &Brush::scatter, 66));
+    box->addWidget(scale("height", &Brush::height, 76));
+    box->addWidget(scale("ceiling", &Brush::ceiling, 70));
     const auto mirror = [&](const char* icon_name, const QString& name, bool Painter::*member) {
         auto* b = new QToolButton(this);
         b->setIcon(icon(icon_name));
@@ -70,6 +91,12 @@ BrushRow::BrushRow(Desk& desk, Painter& painter, QWidget* parent)
     });
     connect(motif_, &QComboBox::activated, this,
             [this](int i) { painter_.brush.pattern.motif = static_cast<Motif>(i); });
+    connect(tip_, &QComboBox::activated, this, &BrushRow::takeTip);
+    connect(ink_, &ColorPatch::picked, this, [this](const Color& c) {
+        painter_.brush.color = c;
+        emit changed();
+    });
+    fillTips();
     connect(&desk_.document, &Document::choiceChanged, this, &BrushRow::refresh);
     refresh();
 }
@@ -98,19 +125,82 @@ RuledScale* BrushRow::scale(const char* id, float Brush::*member, int width) {
     return s;
 }
 
+namespace {
+
+QString ownTips() { return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/tips"; }
+
+std::shared_ptr<const Tip> readTip(const QString& file) {
+    QFile f(file);
+    if (!f.open(QIODevice::ReadOnly))
+        throw Error(QObject::tr("%1 cannot be read: %2").arg(file, f.errorString()).toStdString());
+    const QByteArray bytes = f.readAll();
+    const auto* first = reinterpret_cast<const std::byte*>(bytes.constData());
+    const Picture p = files::read_picture({first, static_cast<std::size_t>(bytes.size())},
+                                          QFileInfo(file).fileName().toStdString());
+    return std::make_shared<const Tip>(p);
+}
+
+} // namespace
+
+/// Round, those that are shipped, those that were made of pictures, and a way to more of them.
+void BrushRow::fillTips() {
+    tip_->clear();
+    tips_ = {{}, ":/tips/splash.png", ":/tips/leaf.png", ":/tips/hatch.png", ":/tips/chalk.png"};
+    tip_->addItems({tr("Round"), tr("Splash"), tr("Leaf"), tr("Hatch"), tr("Chalk")});
+    for (const QFileInfo& f : QDir(ownTips()).entryInfoList(QDir::Files, QDir::Name)) {
+        tips_ << f.absoluteFilePath();
+        tip_->addItem(f.completeBaseName());
+    }
+    tip_->addItem(tr("From a picture…"));
+}
+
+void BrushRow::takeTip(int i) {
+    QString file = tips_.value(i);
+    try {
+        if (i == tips_.size()) {
+            const QString chosen = QFileDialog::getOpenFileName(
+                window(), tr("A picture as a tip"), {},
+                tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.exr);;All files (*)"));
+            if (chosen.isEmpty()) return refresh();
+            readTip(chosen); // or it says what is wrong with it
+            QDir().mkpath(ownTips());
+            file = ownTips() + "/" + QFileInfo(chosen).fileName();
+            if (!QFile::exists(file) && !QFile::copy(chosen, file)) file = chosen;
+            fillTips();
+        }
+        painter_.brush.tip = file.isEmpty() ? nullptr : readTip(file);
+        tipFile_ = file;
+        // A picture of a leaf is set down, not smeared.
+        if (!file.isEmpty() && painter_.brush.spacing < 0.3f) painter_.brush.spacing = 0.6f;
+        if (file.isEmpty()) painter_.brush.spacing = Brush().spacing;
+    } catch (const std::exception& e) {
+        emit desk_.document.refused(QString::fromUtf8(e.what()));
+    }
+    refresh();
+    emit changed();
+}
+
 void BrushRow::refresh() {
     const BrushWork work = painter_.brush.work;
     work_->setCurrentIndex(static_cast<int>(work));
     motif_->setCurrentIndex(static_cast<int>(painter_.brush.pattern.motif));
     motif_->setVisible(work == BrushWork::pattern);
+    const bool shaped = painter_.brush.tip != nullptr;
+    tip_->setCurrentIndex(std::max(0, static_cast<int>(tips_.indexOf(tipFile_))));
+    ink_->setVisible(work == BrushWork::ink);
+    on_->setVisible(!shaped); // its line is full then
+    ink_->setColor(painter_.brush.color);
     on_->setText(on_->fontMetrics().elidedText(tr("on %1").arg(painter_.on()), Qt::ElideRight,
-                                               std::max(40, on_->width())));
+                                               std::max(20, on_->width())));
     on_->setToolTip(tr("Paints on %1").arg(painter_.on()));
     const bool gives = work == BrushWork::raise || work == BrushWork::lower || work == BrushWork::pattern;
     for (const auto& [s, member] : scales_) {
         s->setValue(painter_.brush.*member);
         if (member == &Brush::height) s->setVisible(gives);
-        if (member == &Brush::ceiling) s->setVisible(gives);
+        if (member == &Brush::hardness) s->setVisible(!shaped);
+        if (member == &Brush::spacing || member == &Brush::turns || member == &Brush::scatter)
+            s->setVisible(shaped);
+        if (member == &Brush::ceiling) s->setVisible(gives && !shaped);
     }
 }
 

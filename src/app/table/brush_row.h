@@ -8,6 +8,7 @@ class QLabel;
 
 namespace bathylux {
 
+class ColorPatch;
 class RuledScale;
 
 /// One row above the table while a brush is in the hand: what it works on and how.
@@ -23,10 +24,15 @@ class BrushRow : public QWidget {
 
   private:
     RuledScale* scale(const char* id, float Brush::*member, int width);
+    void fillTips();
+    void takeTip(int i);
     Desk& desk_;
     Painter& painter_;
     QLabel* on_;
-    QComboBox *work_, *motif_;
+    QComboBox *work_, *motif_, *tip_;
+    ColorPatch* ink_;
+    QString tipFile_;
+    QStringList tips_; // files, in the order of the list; "" for round
     QList<std::pair<RuledScale*, float Brush::*>> scales_;
 };
 

@@ -40,7 +40,17 @@ void Window::addElement(const QString& kind) {
     doc.edit(tr("Add %1").arg(qs(k.name).toLower()), [&](Piece& p) {
         // In front of what is chosen; a group that is open takes it in.
         const std::string above = doc.chosen().isEmpty() ? std::string() : doc.chosen().back().toStdString();
-        id = add_element(p, started(k, p), above);
+        Element e = started(k, p);
+        // A twin follows what is chosen, beside it.
+        const Element* of = find_element(p.elements, above);
+        if (!of && k.follows && !p.elements.empty()) of = &*p.elements.back();
+        if (k.follows && of) {
+            e.source = e.source.with("of", of->id);
+            e.name = tr("Twin of %1").arg(nameOf(*of)).toStdString();
+            e.placement = of->placement;
+            e.placement.x += p.canvas.width / 20, e.placement.y += p.canvas.height / 20;
+        }
+        id = add_element(p, std::move(e), k.follows && of ? of->id : above);
     });
     if (id.empty()) return;
     if (!started_) showPiece();

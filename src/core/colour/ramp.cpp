@@ -6,6 +6,7 @@
 
 #include "core/colour/lay_colors.h"
 #include "core/relief/tones.h"
+#include "core/step/color_words.h"
 
 namespace bathylux {
 
@@ -91,11 +92,10 @@ Bundle Ramp::apply(const Bundle& below, const Context& context) const {
 
 std::string Ramp::says() const {
     const std::string by{ramp_of_words[static_cast<std::size_t>(of)]};
-    const std::string colors = to_string(stops.front().color) + " to " + to_string(stops.back().color);
-    const std::string unit = of == RampOf::height ? " px" : "";
-    std::string out = repeats == 1 ? colors : said(repeats) + " bands of " + colors;
+    std::string out = repeats == 1 ? in_words(stops) : counted(repeats) + " bands of " + in_words(stops);
     out += " by " + by;
-    if (of == RampOf::height || low != 0 || high != 1) out += ", " + said(low) + " to " + said(high) + unit;
+    if (of == RampOf::height) return out + ", " + said(low) + " to " + said(high) + " px";
+    if (low != 0 || high != 1) out += ", " + said(100 * low) + " to " + said(100 * high) + " %";
     return out;
 }
 

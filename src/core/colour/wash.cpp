@@ -1,6 +1,7 @@
 #include "core/colour/wash.h"
 
 #include "core/colour/lay_colors.h"
+#include "core/step/color_words.h"
 
 namespace bathylux {
 
@@ -15,9 +16,9 @@ Bundle Wash::apply(const Bundle& below, const Context& context) const {
 }
 
 std::string Wash::says() const {
-    std::string out = to_string(stops.front().color) + " to " + to_string(stops.back().color) + ", " +
-                      std::string(gradient_shape_words[static_cast<std::size_t>(shape)]);
-    if (repeats != 1 && shape != GradientShape::corners) out += ", " + said(repeats) + " times";
+    std::string out =
+        in_words(stops) + ", " + std::string(gradient_shape_words[static_cast<std::size_t>(shape)]);
+    if (repeats != 1 && shape != GradientShape::corners) out += ", " + counted(repeats) + " times";
     if (blend != BlendMode::normal) out += ", " + std::string(blend_words[static_cast<std::size_t>(blend)]);
     return out;
 }

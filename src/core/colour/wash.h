@@ -35,8 +35,7 @@ struct Wash {
             .only_when("shape", "linear|reflected|radial|conic"),
         choice<&Wash::mix_in, mix_in_names>("mix_in", "Mixed by",
                                             "In which values colours in between are mixed")
-            .reads(mix_in_words)
-            .ranked(Rank::folded),
+            .reads(mix_in_words),
         choice<&Wash::blend, blend_names>("blend", "Blend", "How it joins the element's own colour")
             .reads(blend_words),
     };

@@ -4,6 +4,7 @@
 #include "core/field/parallel.h"
 #include "core/field/srgb_simd.h"
 #include "core/make/shapes.h"
+#include "core/step/color_words.h"
 #include "core/step/height.h"
 #include "core/step/step_kind.h"
 
@@ -42,9 +43,9 @@ Bundle GradientSource::give(const SourceContext& context) const {
 }
 
 std::string GradientSource::says() const {
-    std::string out = to_string(stops.front().color) + " to " + to_string(stops.back().color) + ", " +
-                      std::string(gradient_shape_words[static_cast<std::size_t>(shape)]);
-    if (repeats != 1 && shape != GradientShape::corners) out += ", " + said(repeats) + " times";
+    std::string out =
+        in_words(stops) + ", " + std::string(gradient_shape_words[static_cast<std::size_t>(shape)]);
+    if (repeats != 1 && shape != GradientShape::corners) out += ", " + counted(repeats) + " times";
     return out;
 }
 

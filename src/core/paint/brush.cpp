@@ -2,22 +2,27 @@
 
 #include <cmath>
 
+#include "core/make/noise.h"
 #include "core/make/pattern.h"
 
 namespace bathylux {
 
-constexpr std::array<Parameter, 7> Brush::parameters{
+constexpr std::array<Parameter, 9> Brush::parameters{
     choice<&Brush::work, brush_work_names>("work", "Works", "What the brush does"),
     number<&Brush::size>("size", "Size", Unit::px, {2, 400, 1, 4096}, "Diameter"),
     number<&Brush::hardness>("hardness", "Hardness", Unit::ratio, {0, 1, 0, 1},
                              "0 soft all through, 1 full to the rim"),
     number<&Brush::flow>("flow", "Flow", Unit::ratio, {0, 1, 0, 1}, "How much one dab gives"),
-    number<&Brush::spacing>("spacing", "Spacing", Unit::ratio, {0.02, 1, 0.01, 10},
+    number<&Brush::spacing>("spacing", "Gap", Unit::ratio, {0.02, 1, 0.01, 10},
                             "From dab to dab, in sizes"),
     number<&Brush::height>("height", "Height", Unit::px, {0, 40, 0, 4096},
                            "What a dab of full flow raises or lowers"),
     number<&Brush::ceiling>("ceiling", "Ceiling", Unit::px, {0, 120, 0, 100000},
                             "Painted heights stay within this; 0: no ceiling"),
+    number<&Brush::turns>("turns", "Turn", Unit::ratio, {0, 1, 0, 1},
+                          "How far every dab's tip is turned by chance"),
+    number<&Brush::scatter>("scatter", "Stray", Unit::ratio, {0, 2, 0, 10},
+                            "How far dabs fall beside the stroke, in sizes"),
 };
 
 float falloff(float d, float hardness) {
@@ -54,12 +59,18 @@ struct Fit {
 } // namespace
 
 Region dab(Painting& painting, const Brush& brush, Vec2 at, float strength, const Ground& ground,
-           float target) {
+           float target, float turn) {
     const float radius = std::max(0.5f, brush.size / 2), flow = std::clamp(brush.flow * strength, 0.0f, 1.0f);
-    const Region area = covering(Box{at.x - radius, at.y - radius, at.x + radius, at.y + radius});
+    // The corners of a tip reach further than a circle.
+    const double reach = brush.tip ? 1.4143 * radius : radius;
+    const Region area = covering(Box{at.x - reach, at.y - reach, at.x + reach, at.y + reach});
     if (flow <= 0) return {};
+    const double cosine = std::cos(turn * radians_per_degree), sine = std::sin(turn * radians_per_degree);
     const auto share = [&](int x, int y) {
         const double dx = x + 0.5 - at.x, dy = y + 0.5 - at.y;
+        if (brush.tip)
+            return flow * brush.tip->at(static_cast<float>((cosine * dx - sine * dy) / radius),
+                                        static_cast<float>((sine * dx + cosine * dy) / radius), 2 * radius);
         return flow * falloff(static_cast<float>(std::sqrt(dx * dx + dy * dy)) / radius, brush.hardness);
     };
     // What brushes that look see: the ground with what is painted on it, and a rim for the smoothing.
@@ -106,6 +117,9 @@ Region dab(Painting& painting, const Brush& brush, Vec2 at, float strength, cons
                     fit.add(k, x + 0.5 - at.x, y + 0.5 - at.y, relief(x - seen.x0, y - seen.y0));
         plane = fit.plane();
     }
+    const float a = brush.color.a;
+    const std::array<float, 4> ink{a * srgb_decode(brush.color.r), a * srgb_decode(brush.color.g),
+                                   a * srgb_decode(brush.color.b), a};
     painting.change(area, [&](Painting::Tile& tile, int x0, int y0) {
         const Region part = intersect(area, {x0, y0, x0 + Painting::side, y0 + Painting::side});
         for (int y = part.y0; y < part.y1; ++y)
@@ -131,6 +145,15 @@ Region dab(Painting& painting, const Brush& brush, Vec2 at, float strength, cons
                     break;
                 case BrushWork::hide: hidden += k * (1 - hidden), tile.hides = true; break;
                 case BrushWork::reveal: hidden -= k * hidden; break;
+                case BrushWork::ink:
+                    for (int c = 0; c < 4; ++c) {
+                        float& v = tile.ink_plane(c)[i];
+                        v = k * ink[static_cast<std::size_t>(c)] + (1 - k) * v;
+                    }
+                    break;
+                case BrushWork::lift:
+                    for (int c = 0; c < 4 && !tile.ink.empty(); ++c) tile.ink_plane(c)[i] *= 1 - k;
+                    break;
                 }
                 // The ceiling stops what rises against it, but pulls nothing back that was there before.
                 if (brush.ceiling > 0) {
@@ -143,13 +166,21 @@ Region dab(Painting& painting, const Brush& brush, Vec2 at, float strength, cons
 }
 
 void BrushStroke::press(Vec2 at, float pressure, std::vector<Region>& changed) {
+    // Chances are counted off by the dab, so that the same stroke is the same again.
+    const auto seed = static_cast<std::uint32_t>(brush_.seed);
+    const auto chance = [&](int k) { return 2 * lattice_value(dabs_, k, seed) - 1; };
+    const float turn = 180 * brush_.turns * chance(0);
+    if (brush_.scatter > 0)
+        at = at + double(brush_.scatter) * brush_.size * Vec2{chance(1) / 2.0, chance(2) / 2.0};
+    ++dabs_;
     std::vector<Vec2> places{at};
     if (mirrors_.x) places.push_back({2 * *mirrors_.x - at.x, at.y});
     if (mirrors_.y)
         for (std::size_t i = 0, n = places.size(); i < n; ++i)
             places.push_back({places[i].x, 2 * *mirrors_.y - places[i].y});
     for (Vec2 p : places)
-        if (const Region r = dab(painting_, brush_, p, pressure, ground_, target_.value_or(0.0f)); !r.empty())
+        if (const Region r = dab(painting_, brush_, p, pressure, ground_, target_.value_or(0.0f), turn);
+            !r.empty())
             changed.push_back(r);
 }
 

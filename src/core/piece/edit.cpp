@@ -4,7 +4,9 @@
 #include <map>
 #include <set>
 
+#include "core/colour/ramp.h"
 #include "core/error.h"
+#include "core/make/gradient_source.h"
 #include "core/piece/references.h"
 
 namespace bathylux {
@@ -52,9 +54,18 @@ template <class List> auto at(List& list, std::string_view id) {
 void scale_lengths(Described& what, double factor) {
     for (const Parameter& p : what.kind().parameters)
         if (p.unit == Unit::px) what = what.with(p, held(p, std::get<double>(what.get(p)) * factor));
+    // A ramp's ends are lengths where it goes by height.
+    if (const auto* ramp = what.as<Ramp>(); ramp && ramp->of == RampOf::height)
+        what = what.with("low", ramp->low * factor).with("high", ramp->high * factor);
+}
+void scale_steps(Steps& steps, double factor) {
+    for (auto& s : steps) s = s.with([&](Step& step) { scale_lengths(step.what, factor); });
 }
 void scale_steps(Element& e, double factor) {
-    for (auto& s : e.steps) s = s.with([&](Step& step) { scale_lengths(step.what, factor); });
+    scale_steps(e.steps, factor);
+    if (!e.surface) return;
+    e.surface->thickness *= static_cast<float>(factor);
+    e.surface->attenuation_distance *= static_cast<float>(factor);
 }
 /// The elements right on the canvas.
 void change_top(Piece& piece, const std::function<void(Element&)>& work) {
@@ -285,9 +296,14 @@ void resize(Piece& piece, double factor) {
     const float old_w = piece.canvas.width, old_h = piece.canvas.height;
     change_top(piece, [&](Element& e) {
         e.placement.x *= f, e.placement.y *= f;
-        e.placement.scale_u *= f, e.placement.scale_v *= f;
+        // What has the canvas's own size has the new one's already.
+        const auto* gradient = e.source.as<GradientSource>();
+        if (!gradient || gradient->width > 0) e.placement.scale_u *= f;
+        if (!gradient || gradient->height > 0) e.placement.scale_v *= f;
         scale_steps(e, factor);
     });
+    scale_steps(piece.finish, factor);
+    piece.surface.thickness *= f, piece.surface.attenuation_distance *= f;
     change_all_lights(piece, [&](Light& l) {
         const Described before = l.what;
         scale_lengths(l.what, factor);

@@ -526,6 +526,7 @@ bool is_lit_picture(const Piece& piece, const Element& element) {
 }
 
 bool gives_height(const Element& e) {
+    if (const auto* group = e.source.as<GroupSource>(); group && group->lit) return false;
     if (e.kind().gives.has(channel::height) && !e.is_group()) return true;
     return std::any_of(e.steps.begin(), e.steps.end(),
                        [](const Step& s) { return s.on && s.kind().group == "give depth"; }) ||
