@@ -10,17 +10,17 @@ using namespace bathylux;
 
 namespace {
 
-constexpr int w = 160, h = 120;
+constexpr int layers_w = 160, layers_h = 120;
 
-const std::string lamps = R"("lights": [
+const std::string two_lamps = R"("lights": [
     {"id": "sun", "kind": "directional", "angle": 130, "elevation": 35, "intensity": 2, "color": "#ffe0b0"},
     {"id": "lamp", "kind": "point", "x": 40, "y": 30, "z": 60, "intensity": 3, "shadow": true}],
     "ambient": {"intensity": 0.3, "color": "#a0c0ff"})";
 
-std::string picture_of(const std::string& elements, const std::string& more = lamps) {
-    return piece_json(w, h, elements, more);
+std::string layers_json(const std::string& elements, const std::string& more = two_lamps) {
+    return piece_json(layers_w, layers_h, elements, more);
 }
-Strip lit(const Scene& s, Region r = {0, 0, w, h}, double scale = 1) {
+Strip layers_lit(const Scene& s, Region r = {0, 0, layers_w, layers_h}, double scale = 1) {
     Evaluator evaluator;
     return look(evaluator, s, View::lit, r, scale);
 }
@@ -28,15 +28,15 @@ Strip lit(const Scene& s, Region r = {0, 0, w, h}, double scale = 1) {
 /// PSNR of the colours as they are encoded, over the canvas's ground, in dB.
 double psnr(const Strip& a, const Strip& b) {
     double sum = 0;
-    for (int y = 0; y < h; ++y)
-        for (int x = 0; x < w; ++x)
+    for (int y = 0; y < layers_h; ++y)
+        for (int x = 0; x < layers_w; ++x)
             for (std::size_t c = 0; c < 4; ++c) {
                 const double d = srgb_encode(a.channels[c].at(x, y)) - srgb_encode(b.channels[c].at(x, y));
                 sum += d * d;
             }
-    return -10 * std::log10(std::max(1e-20, sum / (4.0 * w * h)));
+    return -10 * std::log10(std::max(1e-20, sum / (4.0 * layers_w * layers_h)));
 }
-double worst(const Strip& a, const Strip& b) {
+double most_off(const Strip& a, const Strip& b) {
     double out = 0;
     for (std::size_t c = 0; c < 4; ++c)
         for (int y = 0; y < a.region.height(); ++y)
@@ -57,13 +57,14 @@ std::string grouped(const std::string& source, const std::string& inside, const 
 }
 
 /// A picture in which every place says where it is: red across, green down, both linear.
-const std::string places = R"(
+const std::string two_ways = R"(
     {"id": "across", "source": {"kind": "gradient", "angle": 0, "mix_in": "linear",
      "stops": [[0, "#000000"], [1, "#ff0000"]]}},
     {"id": "down", "source": {"kind": "gradient", "angle": 270, "mix_in": "linear",
      "stops": [[0, "#000000"], [1, "#00ff00"]]}, "mix": {"blend": "screen", "linear": true}})";
 /// Light that shows colours as they are, and no highlights.
-const std::string even = R"("ambient": {"intensity": 1}, "surface": {"roughness": 1, "specular": 0})";
+const std::string even_light_json =
+    R"("ambient": {"intensity": 1}, "surface": {"roughness": 1, "specular": 0})";
 
 } // namespace
 
@@ -71,39 +72,41 @@ class TestLayers : public QObject {
     Q_OBJECT
   private slots:
     void a_group_lit_by_itself_looks_as_it_does_without() {
-        const Strip plain = lit(scene_of(picture_of(two_forms))),
-                    apart = lit(scene_of(picture_of(grouped(R"(, "lit": true)", two_forms))));
+        const Strip plain = layers_lit(scene_of(layers_json(two_forms))),
+                    apart = layers_lit(scene_of(layers_json(grouped(R"(, "lit": true)", two_forms))));
         QVERIFY2(psnr(plain, apart) > 50, qPrintable(QString::number(psnr(plain, apart))));
         // In its place and size: what the group is moved by, it is lit by.
         const std::string moved =
             R"(, "placement": {"x": 100, "y": 50, "turn": 40, "scale_u": 0.7, "scale_v": 0.7})";
-        const Strip there = lit(scene_of(picture_of(grouped("", two_forms, moved)))),
-                    lit_there = lit(scene_of(picture_of(grouped(R"(, "lit": true)", two_forms, moved))));
+        const Strip there = layers_lit(scene_of(layers_json(grouped("", two_forms, moved)))),
+                    lit_there =
+                        layers_lit(scene_of(layers_json(grouped(R"(, "lit": true)", two_forms, moved))));
         QVERIFY(psnr(there, lit_there) > 50);
         QVERIFY(psnr(plain, there) < 30);
     }
 
     void what_is_lit_by_itself_goes_on_as_a_flat_picture() {
-        const Scene s = scene_of(picture_of(grouped(R"(, "lit": true)", two_forms)));
+        const Scene s = scene_of(layers_json(grouped(R"(, "lit": true)", two_forms)));
         QCOMPARE(relief_of(s).height.is_constant(), true); // it has no height
         // Its steps work on the lit picture: inverted, it is what the lit picture inverted is.
         const Scene inverted = scene_of(
-            picture_of(grouped(R"(, "lit": true)", two_forms, R"(, "steps": [{"kind": "invert"}])")));
-        const Strip a = lit(s), b = lit(inverted);
+            layers_json(grouped(R"(, "lit": true)", two_forms, R"(, "steps": [{"kind": "invert"}])")));
+        const Strip a = layers_lit(s), b = layers_lit(inverted);
         const float was = srgb_encode(a.channels[0].at(80, 60)), is = srgb_encode(b.channels[0].at(80, 60));
         QVERIFY(std::abs(1 - was - is) < 2e-3);
         // And light does not touch it again: twice as much of it doubles the group's own and no more.
         const std::string more =
             R"({"id": "sheet", "source": {"kind": "rectangle", "width": 400, "height": 300}},)";
-        const Strip over = lit(scene_of(picture_of(more + grouped(R"(, "lit": true)", two_forms))));
+        const Strip over = layers_lit(scene_of(layers_json(more + grouped(R"(, "lit": true)", two_forms))));
         QVERIFY(std::abs(over.channels[0].at(80, 60) - a.channels[0].at(80, 60)) < 1e-5);
     }
 
     void what_lies_over_a_lit_group_is_lit_and_covers_it() {
         const std::string lid = R"({"id": "lid", "source": {"kind": "ellipse", "width": 40, "height": 40},
             "steps": [{"kind": "bevel", "width": 8, "rise": 8}]})";
-        const Strip alone = lit(scene_of(picture_of(lid))),
-                    over = lit(scene_of(picture_of(grouped(R"(, "lit": true)", two_forms) + "," + lid)));
+        const Strip alone = layers_lit(scene_of(layers_json(lid))),
+                    over =
+                        layers_lit(scene_of(layers_json(grouped(R"(, "lit": true)", two_forms) + "," + lid)));
         double off = 0;
         for (int y = 50; y < 70; ++y)
             for (int x = 70; x < 90; ++x)
@@ -112,16 +115,16 @@ class TestLayers : public QObject {
     }
 
     void a_slab_and_a_tilted_plane_bend_as_snell_says() {
-        // A slab of even thickness, looked at straight on, shows what lies right below.
+        // A slab of even_light_json thickness, looked at straight on, shows what lies right below.
         const auto seen = [&](const std::string& steps, const std::string& surface, Vec2 at,
                               double scale = 1) {
-            const Scene s = scene_of(picture_of(
-                places + R"(, {"id": "glass", "source": {"kind": "rectangle", "width": 120, "height": 80,
+            const Scene s = scene_of(layers_json(
+                two_ways + R"(, {"id": "glass", "source": {"kind": "rectangle", "width": 120, "height": 80,
                 "color": "#ffffff"}, "steps": [)" +
                     steps + R"(], "surface": {"transmission": 1, "specular": 0, "roughness": 0, )" + surface +
                     "}}",
-                even));
-            const Strip strip = lit(s, canvas_region(s.piece->canvas, scale), scale);
+                even_light_json));
+            const Strip strip = layers_lit(s, canvas_region(s.piece->canvas, scale), scale);
             const int x = static_cast<int>(at.x * scale), y = static_cast<int>(at.y * scale);
             return std::pair{strip.channels[0].at(x, y), strip.channels[1].at(x, y)};
         };
@@ -130,8 +133,8 @@ class TestLayers : public QObject {
             return f0 + (1 - f0) * std::pow(1 - cosine, 5);
         };
         const auto [r, g] = seen("", R"("ior": 1.5, "thickness": 30)", {90, 60});
-        QVERIFY(std::abs(r / (1 - schlick(1.5, 1)) * w - 90.5) < 0.3);
-        QVERIFY(std::abs(g / (1 - schlick(1.5, 1)) * h - 60.5) < 0.3);
+        QVERIFY(std::abs(r / (1 - schlick(1.5, 1)) * layers_w - 90.5) < 0.3);
+        QVERIFY(std::abs(g / (1 - schlick(1.5, 1)) * layers_h - 60.5) < 0.3);
 
         // A chamfer 40 px wide that rises 20: its normal leans, and the ray with it.
         for (const double ior : {1.33, 1.5, 2.0}) {
@@ -144,22 +147,22 @@ class TestLayers : public QObject {
             // The ray leans towards the foot's side by the tilt less what it is refracted by.
             const double leans = std::tan(tilt - refracted) * (25 + height);
             const double k = 1 - schlick(ior, std::cos(tilt));
-            const double got = red / k * w, want = x + 0.5 + leans;
+            const double got = red / k * layers_w, want = x + 0.5 + leans;
             QVERIFY2(std::abs(got - want) < 0.3,
                      qPrintable(QString("%1: %2, not %3").arg(ior).arg(got).arg(want)));
-            QVERIFY(std::abs(green / k * h - (y + 0.5)) < 0.3);
+            QVERIFY(std::abs(green / k * layers_h - (y + 0.5)) < 0.3);
         }
     }
 
     void a_dome_is_a_lens() {
         // A ball's cap of radius 50, 10 px high; its normals are those of the ball.
         const Scene s =
-            scene_of(picture_of(places + R"(, {"id": "drop", "source": {"kind": "form", "shape": "dome",
+            scene_of(layers_json(two_ways + R"(, {"id": "drop", "source": {"kind": "form", "shape": "dome",
             "width": 60, "height": 60, "rise": 10, "color": "#ffffff"},
             "surface": {"transmission": 1, "specular": 0, "roughness": 0, "ior": 1.33, "thickness": 4}})",
-                                even));
-        const Bundle own = Evaluator().element(s, "drop", {0, 0, w, h}, 1);
-        const Strip strip = lit(s);
+                                 even_light_json));
+        const Bundle own = Evaluator().element(s, "drop", {0, 0, layers_w, layers_h}, 1);
+        const Strip strip = layers_lit(s);
         int looked = 0;
         for (int y = 44; y < 78; y += 5)
             for (int x = 62; x < 98; x += 5) {
@@ -172,8 +175,8 @@ class TestLayers : public QObject {
                 const double ray[3] = {k * n[0], k * n[1], -eta + k * n[2]};
                 const double t = (4 + own.height.at(i, j)) / -ray[2];
                 const double f0 = std::pow(0.33 / 2.33, 2), f = 1 - f0 - (1 - f0) * std::pow(1 - c, 5);
-                QVERIFY(std::abs(strip.channels[0].at(x, y) / f * w - (x + 0.5 + ray[0] * t)) < 0.3);
-                QVERIFY(std::abs(strip.channels[1].at(x, y) / f * h - (y + 0.5 + ray[1] * t)) < 0.3);
+                QVERIFY(std::abs(strip.channels[0].at(x, y) / f * layers_w - (x + 0.5 + ray[0] * t)) < 0.3);
+                QVERIFY(std::abs(strip.channels[1].at(x, y) / f * layers_h - (y + 0.5 + ray[1] * t)) < 0.3);
                 ++looked;
             }
         QVERIFY(looked > 40);
@@ -187,7 +190,7 @@ class TestLayers : public QObject {
             R"({"id": "glass", "source": {"kind": "rectangle", "width": 60, "height": 60,
             "color": "#ffffff"}, "surface": {"transmission": 0.8, "specular": 0, "ior": 1.5, "thickness": 20,
             "attenuation_color": "#406080", "attenuation_distance": 40}})";
-        const Strip s = lit(scene_of(picture_of(sheet + glass, even)));
+        const Strip s = layers_lit(scene_of(layers_json(sheet + glass, even_light_json)));
         for (std::size_t c = 0; c < 3; ++c) {
             const double color = srgb_decode(std::array{0x40, 0x60, 0x80}[c] / 255.0f);
             const double want = 0.2 * 1 + 0.8 * (1 - 0.04) * std::pow(color, 0.5);
@@ -196,7 +199,7 @@ class TestLayers : public QObject {
             QVERIFY(std::abs(s.channels[c].at(20, 60) - 1) < 1e-4);
         }
         // Over nothing, what can be seen of it is what it does not let through.
-        const Strip alone = lit(scene_of(picture_of(glass, even)));
+        const Strip alone = layers_lit(scene_of(layers_json(glass, even_light_json)));
         QVERIFY(std::abs(alone.channels[3].at(80, 60) - 0.2) < 1e-4);
         // It throws no shadow.
         const std::string high = R"({"id": "high", "source": {"kind": "rectangle", "width": 30, "height": 30},
@@ -204,7 +207,9 @@ class TestLayers : public QObject {
         const std::string low_sun = R"("lights": [{"id": "sun", "kind": "directional", "angle": 180,
             "elevation": 25, "shadow": true}], "ambient": {"intensity": 0})";
         const auto beside = [&](const std::string& surface) {
-            return lit(scene_of(picture_of(sheet + high + surface + "}", low_sun))).channels[0].at(110, 60);
+            return layers_lit(scene_of(layers_json(sheet + high + surface + "}", low_sun)))
+                .channels[0]
+                .at(110, 60);
         };
         QVERIFY(beside("") < 0.02f);
         QVERIFY(beside(R"(, "surface": {"transmission": 1})") > 0.3f);
@@ -213,11 +218,11 @@ class TestLayers : public QObject {
     void roughness_blurs_what_is_seen() {
         const std::string edge = R"({"id": "edge", "source": {"kind": "rectangle", "width": 80, "height": 120,
             "color": "#ffffff"}, "placement": {"x": 40, "y": 60}},)";
-        const Strip s =
-            lit(scene_of(picture_of(edge + R"({"id": "pane", "source": {"kind": "rectangle", "width": 160,
+        const Strip s = layers_lit(
+            scene_of(layers_json(edge + R"({"id": "pane", "source": {"kind": "rectangle", "width": 160,
             "height": 120, "color": "#ffffff"}, "surface": {"transmission": 1, "specular": 0, "ior": 1.5,
             "thickness": 40, "roughness": 0.5}})",
-                                    even)));
+                                 even_light_json)));
         // σ = 40 × ½² ÷ 2 = 5: the edge is the integral of that Gaussian.
         for (int x = 66; x < 95; x += 4) {
             const double want = 0.96 * 0.5 * std::erfc((x + 0.5 - 80) / (5 * std::numbers::sqrt2));
@@ -229,12 +234,12 @@ class TestLayers : public QObject {
         const std::string glass = R"({"id": "glass", "source": {"kind": "ellipse", "width": 80, "height": 60,
             "color": "#e0ffff"}, "steps": [{"kind": "bevel", "width": 12, "rise": 8}],
             "surface": {"transmission": 0.9, "thickness": 12}})";
-        const Strip flat = lit(scene_of(picture_of(places + "," + glass))),
-                    kept = lit(scene_of(picture_of(grouped("", places + "," + glass))));
+        const Strip flat = layers_lit(scene_of(layers_json(two_ways + "," + glass))),
+                    kept = layers_lit(scene_of(layers_json(grouped("", two_ways + "," + glass))));
         QVERIFY(psnr(flat, kept) > 60);
         // Kept by a group that does something, what lies below the group still shows through.
-        const Strip whole = lit(scene_of(
-            picture_of(places + "," + grouped("", glass, R"(, "steps": [{"kind": "gain", "stops": 0}])"))));
+        const Strip whole = layers_lit(scene_of(layers_json(
+            two_ways + "," + grouped("", glass, R"(, "steps": [{"kind": "gain", "stops": 0}])"))));
         QVERIFY(psnr(flat, whole) > 50);
     }
 
@@ -243,17 +248,18 @@ class TestLayers : public QObject {
             R"({"id": "pane", "source": {"kind": "rectangle", "width": 100, "height": 50,
             "color": "#f0ffff"}, "steps": [{"kind": "bevel", "width": 14, "rise": 10}], "mix": {"opacity": 0.9},
             "surface": {"transmission": 0.9, "thickness": 20, "roughness": 0.4}})";
-        const Scene s = scene_of(picture_of(
-            places + "," +
+        const Scene s = scene_of(layers_json(
+            two_ways + "," +
                 grouped(R"(, "lit": true)", two_forms, R"(, "mix": {"opacity": 0.8, "blend": "multiply"})") +
                 "," + glass,
             R"("lights": [{"id": "sun", "kind": "directional", "angle": 120, "elevation": 40}],
                 "finish": [{"kind": "gleam", "above": 0.4, "radius": 6}, {"kind": "vignette"}, {"kind": "grain"},
                 {"kind": "crisp", "radius": 2}, {"kind": "blur", "radius": 1}], "roll_off": "gentle")"));
-        const Strip whole = lit(s);
+        const Strip whole = layers_lit(s);
         for (const int side : {32, 50}) {
             Evaluator evaluator(0, {0, side});
-            for (const Region& tile : tiles_of({0, 0, w, h}, {0, 0, w, h}, {0, side})) {
+            for (const Region& tile :
+                 tiles_of({0, 0, layers_w, layers_h}, {0, 0, layers_w, layers_h}, {0, side})) {
                 const Strip part = look(evaluator, s, View::lit, tile, 1);
                 for (std::size_t c = 0; c < 4; ++c)
                     for (int y = 0; y < tile.height(); ++y)
@@ -271,7 +277,7 @@ class TestLayers : public QObject {
             "mix": {"opacity": 0.4},
             "steps": [{"kind": "bevel", "width": 6, "rise": 5}, {"kind": "gain", "stops": -1}]})";
         const auto with = [&](const std::string& other) {
-            return lit(scene_of(picture_of(words + "," + other)));
+            return layers_lit(scene_of(layers_json(words + "," + other)));
         };
         const std::string place = R"("placement": {"x": 100, "y": 80, "turn": -30, "scale_u": -1})";
         const std::string copy =
@@ -281,26 +287,26 @@ class TestLayers : public QObject {
             R"(, "steps": [{"kind": "bevel", "width": 6, "rise": 5}, {"kind": "gain", "stops": -1}, {"kind": "invert"}]})";
         const std::string twin = R"({"id": "b", "source": {"kind": "twin", "of": "a"}, )" + place +
                                  R"(, "steps": [{"kind": "invert"}]})";
-        QVERIFY(worst(with(copy), with(twin)) < 1e-5);
+        QVERIFY(most_off(with(copy), with(twin)) < 1e-5);
         // Twice as large, so is its bevel.
         const auto heights = [&](const std::string& scale) {
             return height_of(
-                scene_of(picture_of(words + R"(, {"id": "b", "source": {"kind": "twin", "of": "a"},
+                scene_of(layers_json(words + R"(, {"id": "b", "source": {"kind": "twin", "of": "a"},
                 "placement": {"x": 100, "y": 80, "turn": 10, "scale_u": )" +
-                                    scale + R"(, "scale_v": )" + scale + "}}")))(100, 80);
+                                     scale + R"(, "scale_v": )" + scale + "}}")))(100, 80);
         };
         QVERIFY(std::abs(heights("2") - 2 * heights("1")) < 0.05);
         // Of a group, and of what is switched off.
         const std::string hidden = grouped("", words, R"(, "mix": {"visible": false})");
-        const Strip of_group = lit(scene_of(
-                        picture_of(hidden + R"(, {"id": "t", "source": {"kind": "twin", "of": "g"}})"))),
-                    itself = lit(scene_of(picture_of(grouped("", words))));
-        QVERIFY(worst(of_group, itself) < 1e-5);
+        const Strip of_group = layers_lit(scene_of(
+                        layers_json(hidden + R"(, {"id": "t", "source": {"kind": "twin", "of": "g"}})"))),
+                    itself = layers_lit(scene_of(layers_json(grouped("", words))));
+        QVERIFY(most_off(of_group, itself) < 1e-5);
     }
 
     void circles_through_twins_and_lit_groups_are_refused_by_name() {
         const auto told = [](const std::string& elements) {
-            return trouble_of([&] { Graph(scene_of(picture_of(elements)), 1); });
+            return trouble_of([&] { Graph(scene_of(layers_json(elements)), 1); });
         };
         const std::string twin = told(R"({"id": "echo", "source": {"kind": "twin", "of": "echo"}})");
         QVERIFY2(twin.find("echo") != std::string::npos, twin.c_str());
@@ -309,8 +315,8 @@ class TestLayers : public QObject {
         QVERIFY(group.find("echo") != std::string::npos && group.find("g") != std::string::npos);
         // One that has lost what it follows gives nothing.
         const Scene lost =
-            scene_of(picture_of(R"({"id": "echo", "source": {"kind": "twin", "of": "gone"}})"));
-        QCOMPARE(lit(lost).channels[3].at(80, 60), 0.0f);
+            scene_of(layers_json(R"({"id": "echo", "source": {"kind": "twin", "of": "gone"}})"));
+        QCOMPARE(layers_lit(lost).channels[3].at(80, 60), 0.0f);
     }
 };
 BATHYLUX_TEST(TestLayers)

@@ -22,7 +22,7 @@ namespace bathylux {
 std::vector<Color> keptColors() {
     std::vector<Color> out;
     const auto all = QJsonDocument::fromJson(QByteArray::fromStdString(KeptByName("colours").get("colours")));
-    for (const QJsonValue& code : all.object()["kept"].toArray()) try {
+    for (const auto& code : all.object()["kept"].toArray()) try {
             out.push_back(parse_color(code.toString().toStdString()));
         } catch (const Error&) {
             // A line that was changed by hand into something else.

@@ -4,6 +4,7 @@
 
 #include "app/document/desk.h"
 
+class QHBoxLayout;
 class QLabel;
 class QToolButton;
 class QVBoxLayout;
@@ -74,7 +75,7 @@ class Drawer : public QWidget {
     bool folded_ = false;
     QWidget* body_;
     SectionView* section_;
-    class QHBoxLayout* top_;
+    QHBoxLayout* top_;
     QLabel *height_, *slope_, *normal_, *count_;
     QToolButton* fold_;
     QVBoxLayout* checks_;

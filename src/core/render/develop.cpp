@@ -3,6 +3,7 @@
 #include <array>
 #include <cmath>
 
+#include "core/field/oklab.h"
 #include "core/field/parallel.h"
 #include "core/field/srgb.h"
 
@@ -11,21 +12,6 @@ namespace bathylux {
 namespace {
 
 std::uint32_t to_byte(float v) { return static_cast<std::uint32_t>(std::clamp(v, 0.0f, 1.0f) * 255 + 0.5f); }
-
-struct Lab {
-    float l, a, b;
-};
-
-/// OKLab → linear Rec. 709 (Ottosson 2020).
-std::array<float, 3> linear_from(const Lab& lab) {
-    const float l = lab.l + 0.3963377774f * lab.a + 0.2158037573f * lab.b;
-    const float m = lab.l - 0.1055613458f * lab.a - 0.0638541728f * lab.b;
-    const float s = lab.l - 0.0894841775f * lab.a - 1.2914855480f * lab.b;
-    const float l3 = l * l * l, m3 = m * m * m, s3 = s * s * s;
-    return {4.0767416621f * l3 - 3.3077115913f * m3 + 0.2309699292f * s3,
-            -1.2684380046f * l3 + 2.6097574011f * m3 - 0.3413193965f * s3,
-            -0.0041960863f * l3 - 0.7034186147f * m3 + 1.7076147010f * s3};
-}
 
 std::array<std::uint32_t, 256> make_tints() {
     // Hue and chroma at five depths; lightness runs straight from the first to the last.
@@ -42,7 +28,7 @@ std::array<std::uint32_t, 256> make_tints() {
         const float f = u - static_cast<float>(k);
         const Lab lab{dark + t * (light - dark), stops[k].a + f * (stops[k + 1].a - stops[k].a),
                       stops[k].b + f * (stops[k + 1].b - stops[k].b)};
-        const auto rgb = linear_from(lab);
+        const auto rgb = from_oklab(lab);
         out[i] = 0xff000000u;
         for (int c = 0; c < 3; ++c) out[i] |= to_byte(srgb_encode(std::max(0.0f, rgb[c]))) << (16 - 8 * c);
     }

@@ -49,6 +49,14 @@ void set_surface(Bundle& out, const Surface& s) {
     out.attenuation = {srgb_decode(c.r), srgb_decode(c.g), srgb_decode(c.b)};
 }
 
+OperationPtr nothing() {
+    auto out = std::make_shared<Operation>();
+    out->hash = (Hash() << "nothing").value();
+    out->called = "nothing";
+    out->run = [](const Work& work, const std::vector<Bundle>&) { return Bundle{work.region}; };
+    return out;
+}
+
 Graph::Graph(const Scene& scene, double scale)
     : scene_(scene), scale_(scale), canvas_(canvas_region(scene.piece->canvas, scale)) {
     refuse_cycles(*scene.piece);
@@ -81,7 +89,7 @@ OperationPtr Graph::ground(const Color& g) const {
     ground->hash = h.value();
     ground->called = "ground";
     ground->extent = everywhere;
-    ground->run = [g, surface = piece.surface](const Work& work, std::vector<Bundle>) {
+    ground->run = [g, surface = piece.surface](const Work& work, const std::vector<Bundle>&) {
         Bundle out;
         out.region = work.region;
         out.color = {g.a * srgb_decode(g.r), g.a * srgb_decode(g.g), g.a * srgb_decode(g.b)};
@@ -321,11 +329,7 @@ OperationPtr Graph::source(const Element& e, const Placed& placed) {
         const auto* group = e.source.as<GroupSource>();
         const Placed within = inside_group(placed, scene_.piece->canvas);
         if (group && group->lit) return Layers(*this).of_group(e, within);
-        auto nothing = std::make_shared<Operation>();
-        nothing->hash = (Hash() << "nothing").value();
-        nothing->called = "nothing";
-        nothing->run = [](const Work& work, std::vector<Bundle>) { return Bundle{work.region}; };
-        const OperationPtr inside = joined(nothing, e.elements, within);
+        const OperationPtr inside = joined(nothing(), e.elements, within);
         out->reads = {{inside}};
         out->hash = (Hash() << "group" << inside->hash << placed).value();
         out->extent = inside->extent;
@@ -364,7 +368,7 @@ OperationPtr Graph::source(const Element& e, const Placed& placed) {
     context.frame = scene_.frame;
     context.ink = ink; // of the scene's, which the operation holds
     out->run = [there, context, asset, source = e.source, &kind,
-                assets = scene_.assets](const Work& work, std::vector<Bundle>) {
+                assets = scene_.assets](const Work& work, const std::vector<Bundle>&) {
         if (!there || !kind.give) return Bundle{work.region}; // scaled to nothing: it gives nothing
         SourceContext now = context;
         now.region = work.region, now.wanted = work.wanted, now.memo = work.memo;
@@ -379,11 +383,7 @@ OperationPtr Graph::source(const Element& e, const Placed& placed) {
 OperationPtr Graph::followed(const Element& twin, const Placed& placed) {
     const auto* source = twin.source.as<TwinSource>();
     const Found* f = source ? find(source->of) : nullptr;
-    auto nothing = std::make_shared<Operation>();
-    nothing->hash = (Hash() << "nothing").value();
-    nothing->called = "nothing to follow";
-    nothing->run = [](const Work& work, std::vector<Bundle>) { return Bundle{work.region}; };
-    if (!f || !placed.to_device.invertible()) return nothing;
+    if (!f || !placed.to_device.invertible()) return nothing();
     const double was = f->element->placement.matrix().mean_scale(), is = twin.placement.matrix().mean_scale(),
                  grown = was > 0 ? is / was : 1;
     Element& copy = followed_.emplace_back(*f->element);

@@ -87,6 +87,9 @@ bool gives_height(const Element& element);
 /// twin.
 bool is_lit_picture(const Piece& piece, const Element& element);
 
+/// The operation that gives nothing.
+OperationPtr nothing();
+
 /// Gives all of a bundle a surface, its maps left out.
 void set_surface(Bundle& bundle, const Surface& surface);
 

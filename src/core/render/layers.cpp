@@ -28,14 +28,6 @@ bool only_keeps(const Element& e) {
            std::none_of(e.steps.begin(), e.steps.end(), [](const Step& s) { return s.on; });
 }
 
-OperationPtr nothing() {
-    auto out = std::make_shared<Operation>();
-    out->hash = (Hash() << "nothing").value();
-    out->called = "nothing";
-    out->run = [](const Work& work, std::vector<Bundle>) { return Bundle{work.region}; };
-    return out;
-}
-
 /// What of the picture is lit: the relief's colours replaced by others.
 void recolor(Bundle& relief, const Bundle& colors) {
     for (int c = 0; c < 3; ++c)
