@@ -196,6 +196,13 @@ void TestFinish::it_is_written_read_and_set_like_the_steps_of_elements() {
     QCOMPARE(piece.finish[1]->on, false);
     QVERIFY(trouble_of([&] { set_parameter(piece, "finish.bevel.rise", "3"); }).find("finish") !=
             std::string::npos);
+    // An element that has the finish's name gets another, and what reads it follows.
+    const Piece named = piece_from_text(piece_json(
+        9, 9,
+        R"({"id": "finish", "source": {"kind": "rectangle"}}, {"id": "b", "source": {"kind": "rectangle"},
+            "mix": {"mask": {"element": "finish"}}})"));
+    QCOMPARE(named.elements[1]->mix.mask->element, named.elements[0]->id);
+    QVERIFY(named.elements[0]->id != finish_id);
     // What belongs elsewhere says where.
     QVERIFY(trouble_of([&] { piece_from_text(scene_json(R"({"kind": "bevel"})")); }).find("elements") !=
             std::string::npos);

@@ -313,6 +313,12 @@ class TestLayers : public QObject {
         const std::string group =
             told(grouped(R"(, "lit": true)", R"({"id": "echo", "source": {"kind": "twin", "of": "g"}})"));
         QVERIFY(group.find("echo") != std::string::npos && group.find("g") != std::string::npos);
+        // A file that has one is refused, and says which member it is.
+        Piece bad =
+            piece_from_text(layers_json(R"({"id": "echo", "source": {"kind": "twin", "of": "echo"}})"));
+        const std::string refused = trouble_of([&] { open_circles(bad); });
+        QVERIFY2(refused.find("\"echo\"") != std::string::npos && refused.find("\"of\"") != std::string::npos,
+                 refused.c_str());
         // One that has lost what it follows gives nothing.
         const Scene lost =
             scene_of(layers_json(R"({"id": "echo", "source": {"kind": "twin", "of": "gone"}})"));

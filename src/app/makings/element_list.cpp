@@ -70,8 +70,11 @@ ElementHead::Face faceOfFinish(const Element& finish, const Desk& desk) {
     f.id = QString::fromStdString(finish.id);
     f.name = QObject::tr("Finish");
     QStringList on;
-    for (const Step& s : finish.steps)
-        if (s.on) on << qs(s.kind().name).toLower();
+    for (const Step& s : finish.steps) {
+        const QString name = qs(s.kind().name).toLower();
+        if (!s.on || on.contains(name)) continue;
+        on << name;
+    }
     f.about = !on.isEmpty()          ? on.join(", ")
               : finish.steps.empty() ? QObject::tr("nothing over the light yet")
                                      : QObject::tr("switched off");

@@ -150,19 +150,21 @@ FirstPage::FirstPage(QWidget* parent) : QWidget(parent) {
     if (!demoFolder().isEmpty() && shelf.open(QIODevice::ReadOnly)) {
         box->addSpacing(12);
         box->addWidget(headLabel(tr("From the Quillhaven Tramway"), middle));
-        auto* pieces = new QHBoxLayout;
-        pieces->setSpacing(8);
+        auto* pieces = new QGridLayout;
+        pieces->setHorizontalSpacing(8);
+        pieces->setVerticalSpacing(12);
+        constexpr int across = 6, most = 12;
         const QJsonArray list = QJsonDocument::fromJson(shelf.readAll()).array();
-        for (qsizetype i = 0; i < std::min<qsizetype>(list.size(), 6); ++i) {
+        for (qsizetype i = 0; i < std::min<qsizetype>(list.size(), most); ++i) {
             const QJsonObject o = list[i].toObject();
             auto* b = new Shelved(QPixmap(demo.filePath("shelf/" + o["piece"].toString() + ".png")),
                                   o["name"].toString(), o["about"].toString(), middle);
             b->setObjectName("demo-" + o["piece"].toString());
             connect(b, &QAbstractButton::clicked, this,
                     [this, path = demo.filePath(o["piece"].toString() + ".json")] { emit demoAsked(path); });
-            pieces->addWidget(b);
+            pieces->addWidget(b, static_cast<int>(i) / across, static_cast<int>(i) % across, Qt::AlignLeft);
         }
-        pieces->addStretch(1);
+        pieces->setColumnStretch(across, 1);
         box->addLayout(pieces);
     }
     auto* centre = new QHBoxLayout;

@@ -212,6 +212,19 @@ Piece piece_from_json(const Json& json) {
         e.id = free_id(out, e.name.empty() ? e.source.kind().id : e.name);
         while (!ids.insert(e.id).second) e.id += "-2";
     });
+    // The finish has that name for itself.
+    if (ids.contains(std::string(finish_id))) {
+        const std::string own = free_id(out, finish_id);
+        ids.insert(own);
+        const auto renamed = [&](const std::string& id) { return id == finish_id ? own : id; };
+        change_all(out.elements, [&](Element& e) { e.id = renamed(e.id); });
+        for (auto& e : out.elements) e = e.with([&](Element& top) { rename_references(top, renamed); });
+        for (auto& s : out.finish)
+            s = s.with([&](Step& step) {
+                if (step.map) step.map->element = renamed(step.map->element);
+            });
+        change_all_lights(out, [&](Light& l) { l.id = renamed(l.id), l.tied = renamed(l.tied); });
+    }
     change_all_lights(out, [&](Light& l) {
         if (!l.id.empty()) return;
         l.id = free_id(out, l.kind().wish);

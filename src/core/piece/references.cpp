@@ -5,6 +5,8 @@
 #include <set>
 
 #include "core/error.h"
+#include "core/piece/group.h"
+#include "core/piece/twin.h"
 
 namespace bathylux {
 
@@ -196,9 +198,33 @@ void refuse_cycles(const Piece& piece) {
     if (const std::string found = cycle_in(piece); !found.empty()) throw Error(found);
 }
 
+namespace {
+
+/// A circle through a twin, or through a group lit by itself, cannot be opened by taking a map away: what
+/// would be seen then is something else. Throws Error that names an element of it and the member that closes
+/// it.
+void refuse_followed(const std::vector<const Element*>& circle) {
+    for (std::size_t i = 0; i + 1 < circle.size(); ++i) {
+        const Element &e = *circle[i], &next = *circle[i + 1];
+        const auto* twin = e.source.as<TwinSource>();
+        const auto* group = e.source.as<GroupSource>();
+        const bool follows = twin && twin->of == next.id;
+        if (!follows && !(group && group->lit)) continue;
+        std::string names;
+        for (const Element* c : circle) names += (names.empty() ? "" : " reads ") + called(*c);
+        throw Error(
+            "Element " + in_quotes(e.id) + ": " +
+            (follows ? "\"of\" follows " + in_quotes(next.id) : std::string("\"lit\" needs its elements")) +
+            ", and that leads back to it: " + names + ". Let it follow or read something else.");
+    }
+}
+
+} // namespace
+
 std::vector<std::string> open_circles(Piece& piece) {
     std::vector<std::string> told;
     for (auto circle = circle_in(piece); !circle.empty(); circle = circle_in(piece)) {
+        refuse_followed(circle);
         // The last link that is a map, seen from where the walk began, closes the circle.
         std::string user, map, says;
         for (std::size_t i = circle.size() - 1; i > 0 && user.empty(); --i) {

@@ -34,7 +34,8 @@ void rename_strokes(Element& element, const std::string& from, const std::string
 std::string cycle_in(const Piece& piece);
 /// Throws that sentence as an Error.
 void refuse_cycles(const Piece& piece);
-/// Switches off every map or mask that closes a circle; says of each whose it was and what it read.
+/// Switches off every map or mask that closes a circle; says of each whose it was and what it read. Throws
+/// Error where the circle goes through a twin or a group lit by itself.
 std::vector<std::string> open_circles(Piece& piece);
 
 /// The elements that read `id`, and finish_id where the finish does.

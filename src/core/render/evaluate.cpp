@@ -144,12 +144,40 @@ Bundle Evaluator::evaluate_one(const Run& run, const Operation& op, Region regio
     if (!op.reads.empty() && !op.changes.has(wanted)) return evaluate(run, *op.reads[0].from, region, wanted);
     if (const auto kept = find(run, op, region, wanted))
         return cropped(*kept, intersect(region, kept->region));
+    if (op.in_tiles && !cut_.one(run.canvas) &&
+        region.area() > static_cast<long long>(cut_.side) * cut_.side && run.canvas.contains(region))
+        return gathered(run, op, region, wanted);
     // What has no local form is done once for the whole.
     if (!op.reads.empty() && op.reads[0].reach == the_whole && !(region == run.canvas)) {
         const Bundle whole = evaluate_one(run, op, run.canvas, wanted);
         return cropped(whole, intersect(region, whole.region));
     }
     return done(run, op, region, wanted, std::nullopt);
+}
+
+/// A large region of a picture, out of the tiles that it touches.
+Bundle Evaluator::gathered(const Run& run, const Operation& op, Region region, Channels wanted) {
+    Bundle out;
+    out.region = region;
+    std::array<Plane, 4> planes;
+    for (Plane& p : planes) p = Plane(region.width(), region.height());
+    bool opaque = true;
+    for (const Region& tile : tiles_of(run.canvas, region, cut_)) {
+        const Bundle part = evaluate_one(run, op, tile, wanted);
+        opaque = opaque && part.coverage.is_constant() && part.coverage.constant() == 1;
+        const Region both = intersect(tile, region);
+        const std::array<const Field*, 4> fields{&part.color[0], &part.color[1], &part.color[2],
+                                                 &part.coverage};
+        for (std::size_t c = 0; c < 4; ++c) {
+            const Rows rows(*fields[c], part.region.width());
+            for (int y = both.y0; y < both.y1; ++y)
+                std::copy_n(rows(y - part.region.y0) + (both.x0 - part.region.x0), both.width(),
+                            planes[c].row(y - region.y0) + (both.x0 - region.x0));
+        }
+    }
+    for (std::size_t c = 0; c < 3; ++c) out.color[c] = Field(std::move(planes[c]));
+    out.coverage = opaque ? Field(1.0f) : Field(std::move(planes[3]));
+    return out;
 }
 
 /// Reads what is read (the first may be given), and does it.

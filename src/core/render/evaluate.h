@@ -53,6 +53,7 @@ class Evaluator {
     struct Run; // one question's circumstances
     Bundle evaluate(const Run& run, const Operation& op, Region region, Channels wanted);
     Bundle evaluate_one(const Run& run, const Operation& op, Region region, Channels wanted);
+    Bundle gathered(const Run& run, const Operation& op, Region region, Channels wanted);
     Bundle done(const Run& run, const Operation& op, Region region, Channels wanted,
                 std::optional<Bundle> first);
     Bundle read(const Run& run, const Read& read, Region region, Channels wanted);

@@ -117,7 +117,7 @@ OperationPtr Layers::picture(OperationPtr ground, const Elements& list, const Pl
         over->gives = channel::color;
         over->extent = everywhere;
         over->reads = {{so_far, channel::color, false}, {top, channel::color, false}};
-        over->worth_keeping = true;
+        over->worth_keeping = over->in_tiles = true;
         over->run = [](const Work& work, std::vector<Bundle> read) {
             Bundle out = std::move(read[0]);
             join(out, read[1], Mix{}, work.wanted);
@@ -186,7 +186,7 @@ OperationPtr Layers::light(const OperationPtr& relief, const OperationPtr& color
     out->called = "light";
     out->gives = channel::color;
     out->extent = graph_.canvas_;
-    out->worth_keeping = true;
+    out->worth_keeping = out->in_tiles = true;
     // What is lit may be looked at from several threads; each asks for what stands in the way by itself.
     out->run = [solid, canvas = graph_.canvas_, scale = graph_.scale_, lighting, scene,
                 edge](const Work& work, std::vector<Bundle> bundles) {
@@ -263,7 +263,7 @@ OperationPtr Layers::see_through(const Item& item, const OperationPtr& below, co
     out->called = "seen through " + e.id;
     out->gives = channel::color;
     out->extent = graph_.canvas_;
-    out->worth_keeping = true;
+    out->worth_keeping = out->in_tiles = true;
     out->run = [below, solid, canvas = graph_.canvas_, scale = graph_.scale_, lighting, scene, edge, plain,
                 there = out->reads[2].from->extent,
                 opacity = e.mix.opacity](const Work& work, std::vector<Bundle> read) {

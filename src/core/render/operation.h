@@ -52,6 +52,9 @@ struct Operation {
     Region extent{};                 // where it can give something, device px
     std::vector<Read> reads{};
     bool worth_keeping = false; // its result is kept from one evaluation to the next
+    /// Costly, and read from afar: on canvases that are cut, large regions of it are put together out of
+    /// tiles that are kept. Gives colour and coverage, everywhere on the canvas.
+    bool in_tiles = false;
     bool straight =
         false;        // hands its first read the region and the wants it got: a long row of such is walked
     double share = 0; // how far the whole is when this is done, 0…1; 0: not told
