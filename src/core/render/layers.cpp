@@ -92,7 +92,7 @@ void Layers::gather(std::vector<Item>& to, const Elements& list, const Placed& p
     }
 }
 
-OperationPtr Layers::picture(OperationPtr ground, const Elements& list, const Placed& parent) {
+OperationPtr Layers::picture(const OperationPtr& ground, const Elements& list, const Placed& parent) {
     if (std::none_of(list.begin(), list.end(), [&](const Element& e) { return apart(e); })) {
         const OperationPtr relief = graph_.joined(ground, list, parent, true);
         return light(relief, nullptr, relief);

@@ -16,7 +16,7 @@ class Layers {
     explicit Layers(Graph& graph) : graph_(graph) {}
 
     /// Colour (linear, premultiplied) and coverage of a list on a ground.
-    OperationPtr picture(OperationPtr ground, const Elements& list, const Placed& parent);
+    OperationPtr picture(const OperationPtr& ground, const Elements& list, const Placed& parent);
     /// The same of a group's elements on nothing, as what the group gives.
     OperationPtr of_group(const Element& group, const Placed& within);
 
