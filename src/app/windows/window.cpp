@@ -119,7 +119,11 @@ Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(reso
 }
 
 Window::~Window() {
-    // The rooms go first: what loses the focus still speaks to the document.
+    // The rooms go first: what loses the focus still speaks to the document. The window hears no more of it:
+    // its own rooms would be gone.
+    desk_.document.history().disconnect(this);
+    desk_.document.disconnect(this);
+    desk_.renderer.disconnect(this);
     delete takeCentralWidget();
     // What works behind the window uses what is in it.
     stopExport_.request_stop();
