@@ -1,11 +1,15 @@
+#include <QJsonArray>
+#include <QJsonDocument>
 #include <QLineEdit>
 #include <QMenu>
 
 #include "app/controls/color_field.h"
 #include "app/controls/color_picker.h"
 #include "app/controls/profile_editor.h"
+#include "app/controls/step_row.h"
 #include "app/controls/stops_editor.h"
 #include "app/makings/element_head.h"
+#include "app/table/brush_row.h"
 #include "core/colour/ramp.h"
 #include "core/paint/paint_source.h"
 #include "core/piece/codec.h"
@@ -199,6 +203,97 @@ class TestFinishWork : public QObject, DrivenWindow {
         document().choose({"plate"});
         QVERIFY(!painter.begin({300, 300}, 1, false, why));
         QVERIFY(why.contains("ink"));
+    }
+
+    void tips_come_from_pictures_and_say_what_is_wrong() {
+        begin();
+        auto* row = window_->findChild<BrushRow*>("brushRow");
+        QVERIFY(row);
+        auto& brush = window_->table().painter().brush;
+        const auto drawn = [&](const QString& folder, QColor ink) {
+            QDir(dir_.path()).mkpath(folder);
+            QImage dot(40, 40, QImage::Format_RGB32);
+            dot.fill(Qt::white);
+            for (int i = 10; i < 30; ++i)
+                for (int j = 10; j < 30; ++j) dot.setPixelColor(i, j, ink);
+            const QString path = dir_.filePath(folder + "/dot.png");
+            dot.save(path);
+            return path;
+        };
+        row->useTip(drawn("one", Qt::black));
+        QVERIFY(QTest::qWaitFor([&] { return brush.tip != nullptr; }, 10000));
+        QVERIFY(brush.tip->at(0, 0, 40) > 0.9f && brush.tip->at(0.9f, 0.9f, 40) < 0.1f);
+        auto* list = row->findChild<QComboBox*>("brushTip");
+        QCOMPARE(list->currentText(), QString("dot"));
+        // Another picture of that name stands beside it, and neither is mistaken for the other.
+        const auto first = brush.tip;
+        row->useTip(drawn("two", QColor(128, 128, 128)));
+        QVERIFY(QTest::qWaitFor([&] { return brush.tip != first; }, 10000));
+        QVERIFY(std::abs(brush.tip->at(0, 0, 40) - 0.5f) < 0.05f);
+        QCOMPARE(list->currentText(), QString("dot-2"));
+        // What is no picture is told by its name, and the tip in the hand stays.
+        QFile bad(dir_.filePath("torn.png"));
+        QVERIFY(bad.open(QIODevice::WriteOnly));
+        bad.write("no picture");
+        bad.close();
+        const auto second = brush.tip;
+        row->useTip(bad.fileName());
+        QVERIFY(QTest::qWaitFor([&] { return window_->notices().text().contains("torn.png"); }, 10000));
+        QVERIFY(brush.tip == second);
+        row->useTip({});
+        QVERIFY(!brush.tip);
+    }
+
+    void a_material_is_taken_and_a_group_lit_by_itself() {
+        begin();
+        document().choose({"lettering"});
+        const QImage gold = lit();
+        window_->action("group")->trigger();
+        QVERIFY(settled());
+        auto* by_itself = control<Switch>("Lit by itself");
+        QVERIFY(by_itself);
+        QTest::mouseClick(by_itself, Qt::LeftButton, {}, by_itself->rect().center());
+        QVERIFY(settled());
+        const QString group = document().chosen().front();
+        QVERIFY(head(group)->face().about.contains("lit by itself"));
+        QVERIFY(!head(group)->face().height);
+        document().history().undo();
+        document().history().undo();
+        QVERIFY(settled());
+        QVERIFY(lit() == gold);
+
+        document().choose({"lettering"});
+        for (auto* row : window_->makings().findChildren<StepRow*>())
+            if (row->accessibleName() == "Surface")
+                QTest::mouseClick(row, Qt::LeftButton, {}, QPoint(20, 12));
+        QVERIFY(settled());
+        auto* starts = window_->makings().findChild<QToolButton*>("surfaceStarts");
+        QVERIFY(starts);
+        emit starts->menu()->aboutToShow();
+        for (QAction* a : starts->menu()->actions())
+            if (a->text() == "Clear glass") a->trigger();
+        QVERIFY(settled());
+        QVERIFY(find_element(piece().elements, "lettering")->surface->transmission > 0.9f);
+        QVERIFY(head("lettering")->face().about.contains("seen through"));
+        const QImage glass = lit();
+        QVERIFY(glass != gold);
+        const QString path = dir_.filePath("glass.bathylux");
+        QVERIFY(window_->saveTo(path));
+        QVERIFY(window_->openPath(path) && settled());
+        QVERIFY(lit() == glass);
+    }
+
+    void the_shelf_shows_every_demo_piece() {
+        begin({});
+        QFile shelf(demoFolder() + "/shelf.json");
+        QVERIFY(shelf.open(QIODevice::ReadOnly));
+        for (const QJsonValue& entry : QJsonDocument::fromJson(shelf.readAll()).array()) {
+            const QString name = "demo-" + entry["piece"].toString();
+            auto* b = window_->findChild<QAbstractButton*>(name);
+            QVERIFY2(b && b->isVisible(), qPrintable(name));
+            QVERIFY2(window_->rect().contains(QRect(b->mapTo(window_.get(), QPoint()), b->size())),
+                     qPrintable(name));
+        }
     }
 
     void a_twin_is_added_follows_and_is_told() {

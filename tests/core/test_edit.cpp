@@ -123,6 +123,52 @@ class TestEdit : public QObject {
         QVERIFY2(worst < 0.02, qPrintable(QString::number(worst)));
     }
 
+    void resizing_scales_colour_glass_and_finish_with_the_canvas() {
+        // Lengths in every place they stand in: a gradient of the canvas's size, a ramp by height, a blur, a
+        // see-through surface, gleam and grain. Twice as large and looked at half as large it is the same
+        // picture.
+        const Scene before = scene_of(piece_json(
+            160, 100,
+            "{\"id\": \"sky\", \"source\": {\"kind\": \"gradient\", \"angle\": 40}},"
+            "{\"id\": \"hill\", \"source\": {\"kind\": \"ellipse\", \"width\": 110, \"height\": 70, "
+            "\"color\": \"#808080\"},"
+            " \"steps\": [{\"kind\": \"bevel\", \"width\": 24, \"rise\": 14}, {\"kind\": \"soften\", "
+            "\"radius\": 2},"
+            "  {\"kind\": \"ramp\", \"of\": \"height\", \"low\": 2, \"high\": 12}]},"
+            "{\"id\": \"haze\", \"source\": {\"kind\": \"rectangle\", \"width\": 40, \"height\": 20}, "
+            "\"placement\":"
+            " {\"x\": 120, \"y\": 30}, \"steps\": [{\"kind\": \"blur\", \"radius\": 4, \"length\": 12}]},"
+            "{\"id\": \"glass\", \"source\": {\"kind\": \"rectangle\", \"width\": 70, \"height\": 40, "
+            "\"color\": \"#ffffff\"},"
+            " \"surface\": {\"transmission\": 0.9, \"thickness\": 14, \"roughness\": 0.3, "
+            "\"attenuation_color\":"
+            " \"#80c0c0\", \"attenuation_distance\": 20}, \"steps\": [{\"kind\": \"bevel\", \"width\": 10, "
+            "\"rise\": 5},"
+            " {\"kind\": \"soften\", \"radius\": 2}]}",
+            "\"lights\": [{\"id\": \"sun\", \"kind\": \"directional\", \"angle\": 130, \"elevation\": 40}],"
+            "\"finish\": [{\"kind\": \"gleam\", \"above\": 0.4, \"radius\": 7}, {\"kind\": \"vignette\"},"
+            " {\"kind\": \"grain\", \"size\": 12}]"));
+        Piece larger = *before.piece;
+        resize(larger, 2);
+        Scene after = before;
+        after.piece = std::make_shared<const Piece>(larger);
+        QCOMPARE(larger.canvas.width, 320.0f);
+        Evaluator evaluator;
+        const Region all{0, 0, 160, 100};
+        const Strip a = look(evaluator, before, View::lit, all, 1),
+                    b = look(evaluator, after, View::lit, all, 0.5);
+        double sum = 0;
+        for (std::size_t c = 0; c < 3; ++c)
+            for (int y = 0; y < 100; ++y)
+                for (int x = 0; x < 160; ++x) {
+                    const double d =
+                        srgb_encode(a.channels[c].at(x, y)) - srgb_encode(b.channels[c].at(x, y));
+                    sum += d * d;
+                }
+        const double psnr = -10 * std::log10(std::max(1e-20, sum / (3 * 160 * 100)));
+        QVERIFY2(psnr > 50, qPrintable(QString::number(psnr)));
+    }
+
     void cropping_cuts_and_moves_nothing() {
         Piece p = *scene_of(piece_json(340, 220, busy_elements())).piece;
         const Plane before = height_of({std::make_shared<const Piece>(p), std::make_shared<const Assets>()});

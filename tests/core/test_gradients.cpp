@@ -2,7 +2,8 @@
 #include <numbers>
 #include <random>
 
-#include "core/field/gaussian.h"
+#include "core/piece/colors_in_use.h"
+#include "core/step/color_words.h"
 
 #include "run.h"
 #include "support.h"
@@ -84,7 +85,8 @@ double along_line(double u, double v, double degrees) {
     return 0.5 + (u * box_w / 2 * dx + v * box_h / 2 * dy) / (box_w * std::abs(dx) + box_h * std::abs(dy));
 }
 
-Scene gradient_with_steps(const std::string& source, const std::string& steps, const std::string& placement = "{}") {
+Scene gradient_with_steps(const std::string& source, const std::string& steps,
+                          const std::string& placement = "{}") {
     return scene_of(piece_json(box_w, box_h,
                                R"({"id": "e", "source": )" + source + R"(, "placement": )" + placement +
                                    R"(, "steps": [)" + steps + "]}"));
@@ -115,6 +117,8 @@ class TestGradients : public QObject {
     void a_ramp_colours_by_tone_height_slope_and_coverage();
     void a_blur_is_the_convolution_it_says();
     void stops_that_are_wrong_are_told();
+    void steps_say_it_as_one_would();
+    void colours_in_use_are_those_a_piece_states();
 };
 
 void TestGradients::five_shapes_follow_their_formulas() {
@@ -160,7 +164,7 @@ void TestGradients::colours_mixed_evenly_to_the_eye_are_even_in_lightness() {
 
 void TestGradients::a_gradient_fills_its_rectangle_where_it_lies() {
     const Scene s = gradient_with_steps(R"({"kind": "gradient", "width": 30, "height": 10, "angle": 0})", "",
-                               R"({"x": 30, "y": 20, "turn": 90})");
+                                        R"({"x": 30, "y": 20, "turn": 90})");
     const Bundle b = made_of(s);
     const auto cover = [&](int x, int y) {
         return x < b.region.x0 || y < b.region.y0 || x >= b.region.x1 || y >= b.region.y1
@@ -176,9 +180,9 @@ void TestGradients::a_gradient_fills_its_rectangle_where_it_lies() {
 void TestGradients::a_wash_runs_over_the_elements_own_box_and_leaves_alpha() {
     const std::string ellipse = R"({"kind": "ellipse", "width": 40, "height": 24, "color": "#808080"})";
     const Bundle plain = made_of(gradient_with_steps(ellipse, "")),
-                 washed = made_of(
-                     gradient_with_steps(ellipse, R"({"kind": "wash", "angle": 30, "blend": "multiply", "stops": )" +
-                                             four_json + "}"));
+                 washed = made_of(gradient_with_steps(
+                     ellipse,
+                     R"({"kind": "wash", "angle": 30, "blend": "multiply", "stops": )" + four_json + "}"));
     double worst = 0;
     for (int y = 0; y < plain.region.height(); ++y)
         for (int x = 0; x < plain.region.width(); ++x) {
@@ -201,8 +205,8 @@ void TestGradients::a_ramp_colours_by_tone_height_slope_and_coverage() {
     const Bundle before = made_of(gradient_with_steps(noise, R"({"kind": "tones", "rise": 20})"));
     const auto check = [&](const std::string& ramp, const std::function<double(int, int)>& q,
                            int margin = 0) {
-        const Bundle b = made_of(
-            gradient_with_steps(noise, tones + R"({"kind": "ramp", "stops": )" + four_json + ", " + ramp + "}"));
+        const Bundle b = made_of(gradient_with_steps(noise, tones + R"({"kind": "ramp", "stops": )" +
+                                                                four_json + ", " + ramp + "}"));
         double worst = 0;
         for (int y = margin; y < box_h - margin; ++y)
             for (int x = margin; x < box_w - margin; ++x) {
@@ -299,7 +303,7 @@ void TestGradients::a_blur_is_the_convolution_it_says() {
     // Along a slanting line: a mean whose middle is here, so that a slope stays what it is.
     const Scene slope = gradient_with_steps(R"({"kind": "gradient", "angle": 0, "mix_in": "linear",
         "stops": [[0, "#000000"], [1, "#ffffff"]]})",
-                                   R"({"kind": "blur", "radius": 0, "length": 12, "angle": 30})");
+                                            R"({"kind": "blur", "radius": 0, "length": 12, "angle": 30})");
     const Bundle s = made_of(slope);
     for (int x = 12; x < box_w - 12; ++x) QVERIFY(std::abs(s.color[1].at(x, 20) - (x + 0.5) / box_w) < 1e-4);
 }
@@ -318,6 +322,38 @@ void TestGradients::stops_that_are_wrong_are_told() {
         QVERIFY2(sentence.find("sky") != std::string::npos, bad);
     }
     QVERIFY(told(R"([[0.7, "#000000"], [0.2, "#ffffff"]])").find("stops") != std::string::npos);
+}
+
+void TestGradients::steps_say_it_as_one_would() {
+    const std::pair<Color, const char*> named[] = {
+        {rgb(255, 255, 255), "white"},       {rgb(0, 0, 0), "black"},        {rgb(128, 128, 128), "grey"},
+        {rgb(200, 30, 30), "red"},           {rgb(30, 60, 200), "blue"},     {rgb(40, 160, 60), "green"},
+        {rgb(250, 240, 120), "pale yellow"}, {rgb(20, 40, 60), "dark blue"}, {rgb(110, 70, 30), "brown"}};
+    for (const auto& [color, words] : named) QCOMPARE(in_words(color), std::string(words));
+    const auto says = [](const char* step) {
+        return gradient_with_steps("{\"kind\": \"noise\"}", step).piece->elements[0]->steps[0]->what.says();
+    };
+    QCOMPARE(says("{\"kind\": \"ramp\", \"of\": \"height\", \"low\": 2, \"high\": 30, \"repeats\": 7,"
+                  " \"stops\": [[0, \"#14283c\"], [1, \"#faf078\"]]}"),
+             std::string("seven bands of dark blue to pale yellow by height, 2 to 30 px"));
+    QCOMPARE(says("{\"kind\": \"blur\", \"radius\": 3, \"radius_to\": 20}"),
+             std::string("3 px, growing to 20 px"));
+}
+
+void TestGradients::colours_in_use_are_those_a_piece_states() {
+    const Scene s = scene_of(piece_json(9, 9,
+                                        "{\"id\": \"a\", \"source\": {\"kind\": \"rectangle\", \"color\": "
+                                        "\"#58b3a4\"}, \"steps\": [{\"kind\":"
+                                        " \"fill\", \"color\": \"#58b3a4\"}, {\"kind\": \"wash\", \"stops\": "
+                                        "[[0, \"#102030\"], [1, \"#58b3a480\"]]}]}",
+                                        "\"finish\": [{\"kind\": \"gleam\", \"tint\": \"#ffe0a0\"}]"));
+    const auto colors = colors_in_use(*s.piece);
+    // Most used first, and see-through or not it is one colour.
+    QVERIFY(!colors.empty());
+    QCOMPARE(to_string(colors.front()), std::string("#58b3a4"));
+    for (const char* stated : {"#102030", "#ffe0a0"})
+        QVERIFY(std::find(colors.begin(), colors.end(), parse_color(stated)) != colors.end());
+    QCOMPARE(std::count(colors.begin(), colors.end(), parse_color("#58b3a4")), 1);
 }
 
 BATHYLUX_TEST(TestGradients)

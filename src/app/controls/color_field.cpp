@@ -48,20 +48,41 @@ bool canBeShown(const Lch& c) {
     return std::min({v[0], v[1], v[2]}) >= -1e-4f && std::max({v[0], v[1], v[2]}) <= 1.0001f;
 }
 
+LchControl::LchControl(const QString& name, int height, QWidget* parent) : QWidget(parent) {
+    setFocusPolicy(Qt::StrongFocus);
+    setFixedHeight(height);
+    setAccessibleName(name);
+}
+
+void LchControl::setLch(const Lch& lch) {
+    lch_ = lch;
+    setAccessibleDescription(says());
+    update();
+}
+
+void LchControl::take(const Lch& lch) {
+    setLch(lch);
+    emit changed(lch_);
+}
+
+void LchControl::mousePressEvent(QMouseEvent* e) {
+    if (e->button() != Qt::LeftButton) return;
+    emit strokeBegan();
+    pull(e->position());
+}
+void LchControl::mouseMoveEvent(QMouseEvent* e) {
+    if (e->buttons() & Qt::LeftButton) pull(e->position());
+}
+void LchControl::mouseReleaseEvent(QMouseEvent*) { emit strokeEnded(); }
+
 // --- lightness and chroma ---
 
-ChromaField::ChromaField(QWidget* parent) : QWidget(parent) {
-    setFocusPolicy(Qt::StrongFocus);
-    setFixedHeight(116);
-    setAccessibleName(tr("Lightness and strength"));
+ChromaField::ChromaField(QWidget* parent) : LchControl(tr("Lightness and strength"), 116, parent) {
     setToolTip(tr("Across: strength of the colour. Up: lightness. What is hatched cannot be shown."));
 }
 
-void ChromaField::setLch(const Lch& lch) {
-    lch_ = lch;
-    setAccessibleDescription(
-        tr("lightness %1 %, chroma %2").arg(qRound(100 * lch.lightness)).arg(lch.chroma, 0, 'f', 2));
-    update();
+QString ChromaField::says() const {
+    return tr("lightness %1 %, chroma %2").arg(qRound(100 * lch_.lightness)).arg(lch_.chroma, 0, 'f', 2);
 }
 
 void ChromaField::paintEvent(QPaintEvent*) {
@@ -95,25 +116,16 @@ void ChromaField::paintEvent(QPaintEvent*) {
 }
 
 void ChromaField::put(double chroma, double lightness) {
-    lch_.chroma = std::clamp(chroma, 0.0, most_chroma), lch_.lightness = std::clamp(lightness, 0.0, 1.0);
+    Lch lch{std::clamp(lightness, 0.0, 1.0), std::clamp(chroma, 0.0, most_chroma), lch_.hue};
     // Into what can be shown, straight towards grey.
-    if (!canBeShown(lch_)) lch_.chroma = std::min(lch_.chroma, toLch(fromLch(lch_)).chroma);
-    update();
-    emit changed(lch_);
+    if (!canBeShown(lch)) lch.chroma = std::min(lch.chroma, toLch(fromLch(lch)).chroma);
+    take(lch);
 }
 
-void ChromaField::mousePressEvent(QMouseEvent* e) {
-    if (e->button() != Qt::LeftButton) return;
-    emit strokeBegan();
-    mouseMoveEvent(e);
-}
-void ChromaField::mouseMoveEvent(QMouseEvent* e) {
-    if (!(e->buttons() & Qt::LeftButton)) return;
+void ChromaField::pull(QPointF at) {
     const QRect f = field();
-    put(most_chroma * (e->position().x() - f.left()) / (f.width() - 1.0),
-        1 - (e->position().y() - f.top()) / (f.height() - 1.0));
+    put(most_chroma * (at.x() - f.left()) / (f.width() - 1.0), 1 - (at.y() - f.top()) / (f.height() - 1.0));
 }
-void ChromaField::mouseReleaseEvent(QMouseEvent*) { emit strokeEnded(); }
 
 void ChromaField::keyPressEvent(QKeyEvent* e) {
     const double step = e->modifiers() & Qt::ShiftModifier ? 0.002 : 0.01;
@@ -131,17 +143,9 @@ void ChromaField::keyPressEvent(QKeyEvent* e) {
 
 // --- hue ---
 
-HueRule::HueRule(QWidget* parent) : QWidget(parent) {
-    setFocusPolicy(Qt::StrongFocus);
-    setFixedHeight(28);
-    setAccessibleName(tr("Hue"));
-}
+HueRule::HueRule(QWidget* parent) : LchControl(tr("Hue"), 28, parent) {}
 
-void HueRule::setLch(const Lch& lch) {
-    lch_ = lch;
-    setAccessibleDescription(tr("%1°").arg(qRound(lch.hue)));
-    update();
-}
+QString HueRule::says() const { return tr("%1°").arg(qRound(lch_.hue)); }
 
 void HueRule::paintEvent(QPaintEvent*) {
     const Theme& t = Theme::current();
@@ -163,20 +167,9 @@ void HueRule::paintEvent(QPaintEvent*) {
     p.drawPolygon(QPolygonF{QPointF(at, 13), QPointF(at - 5, 23), QPointF(at + 5, 23)});
 }
 
-void HueRule::put(double hue) {
-    lch_.hue = std::clamp(hue, 0.0, 360.0);
-    update();
-    emit changed(lch_);
-}
-void HueRule::mousePressEvent(QMouseEvent* e) {
-    if (e->button() != Qt::LeftButton) return;
-    emit strokeBegan();
-    mouseMoveEvent(e);
-}
-void HueRule::mouseMoveEvent(QMouseEvent* e) {
-    if (e->buttons() & Qt::LeftButton) put(360 * e->position().x() / std::max(1, width() - 1));
-}
-void HueRule::mouseReleaseEvent(QMouseEvent*) { emit strokeEnded(); }
+void HueRule::put(double hue) { take({lch_.lightness, lch_.chroma, std::clamp(hue, 0.0, 360.0)}); }
+void HueRule::pull(QPointF at) { put(360 * at.x() / std::max(1, width() - 1)); }
+
 void HueRule::keyPressEvent(QKeyEvent* e) {
     const double step = e->modifiers() & Qt::ShiftModifier ? 1 : 5;
     if (e->key() == Qt::Key_Left || e->key() == Qt::Key_Down)

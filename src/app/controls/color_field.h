@@ -16,14 +16,13 @@ Lch toLch(const Color& color);
 Color fromLch(const Lch& lch, float alpha = 1);
 bool canBeShown(const Lch& lch);
 
-/// All colours of one hue: grey at the left, stronger to the right, light at the top. What no screen can show
-/// is hatched.
-class ChromaField : public QWidget {
+/// A drawing of colours by which the hand pulls one.
+class LchControl : public QWidget {
     Q_OBJECT
   public:
-    explicit ChromaField(QWidget* parent = nullptr);
+    LchControl(const QString& name, int height, QWidget* parent);
     void setLch(const Lch& lch);
-    QSize sizeHint() const override { return {260, 116}; }
+    QSize sizeHint() const override { return {260, height()}; }
 
   signals:
     void strokeBegan();
@@ -31,47 +30,53 @@ class ChromaField : public QWidget {
     void strokeEnded();
 
   protected:
-    void paintEvent(QPaintEvent*) override;
+    /// What is set, in words.
+    virtual QString says() const = 0;
+    /// The hand is there.
+    virtual void pull(QPointF at) = 0;
+    void take(const Lch& lch);
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;
     void mouseReleaseEvent(QMouseEvent*) override;
-    void keyPressEvent(QKeyEvent*) override;
     void focusInEvent(QFocusEvent*) override { update(); }
     void focusOutEvent(QFocusEvent*) override { update(); }
+    Lch lch_;
+};
+
+/// All colours of one hue: grey at the left, stronger to the right, light at the top. What no screen can show
+/// is hatched.
+class ChromaField : public LchControl {
+    Q_OBJECT
+  public:
+    explicit ChromaField(QWidget* parent = nullptr);
+
+  protected:
+    QString says() const override;
+    void pull(QPointF at) override;
+    void paintEvent(QPaintEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
 
   private:
     QRect field() const { return rect().adjusted(0, 2, -1, -3); }
     void put(double chroma, double lightness);
-    Lch lch_;
     QImage drawn_;
     double drawnHue_ = -1;
 };
 
 /// All hues along a rule.
-class HueRule : public QWidget {
+class HueRule : public LchControl {
     Q_OBJECT
   public:
     explicit HueRule(QWidget* parent = nullptr);
-    void setLch(const Lch& lch);
-    QSize sizeHint() const override { return {260, 28}; }
-
-  signals:
-    void strokeBegan();
-    void changed(const bathylux::Lch& lch);
-    void strokeEnded();
 
   protected:
+    QString says() const override;
+    void pull(QPointF at) override;
     void paintEvent(QPaintEvent*) override;
-    void mousePressEvent(QMouseEvent*) override;
-    void mouseMoveEvent(QMouseEvent*) override;
-    void mouseReleaseEvent(QMouseEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
-    void focusInEvent(QFocusEvent*) override { update(); }
-    void focusOutEvent(QFocusEvent*) override { update(); }
 
   private:
     void put(double hue);
-    Lch lch_;
 };
 
 /// Small squares of colour to take from.

@@ -156,16 +156,10 @@ ColorPicker::ColorPicker(const QString& name, Document& document, QWidget* paren
     kept_ = new Swatches(tr("Kept colours"), this);
     box->addWidget(kept_);
 
-    for (auto* from : std::initializer_list<QWidget*>{field_, hue_}) {
-        if (auto* f = qobject_cast<ChromaField*>(from)) {
-            connect(f, &ChromaField::strokeBegan, this, &ColorPicker::strokeBegan);
-            connect(f, &ChromaField::changed, this, &ColorPicker::takeLch);
-            connect(f, &ChromaField::strokeEnded, this, &ColorPicker::strokeEnded);
-        } else if (auto* h = qobject_cast<HueRule*>(from)) {
-            connect(h, &HueRule::strokeBegan, this, &ColorPicker::strokeBegan);
-            connect(h, &HueRule::changed, this, &ColorPicker::takeLch);
-            connect(h, &HueRule::strokeEnded, this, &ColorPicker::strokeEnded);
-        }
+    for (LchControl* pulled : std::initializer_list<LchControl*>{field_, hue_}) {
+        connect(pulled, &LchControl::strokeBegan, this, &ColorPicker::strokeBegan);
+        connect(pulled, &LchControl::changed, this, &ColorPicker::takeLch);
+        connect(pulled, &LchControl::strokeEnded, this, &ColorPicker::strokeEnded);
     }
     connect(opacity_, &RuledScale::strokeBegan, this, &ColorPicker::strokeBegan);
     connect(opacity_, &RuledScale::valueChanged, this, [this](double v) {

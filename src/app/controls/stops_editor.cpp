@@ -34,9 +34,15 @@ StopsStrip::StopsStrip(QWidget* parent) : QWidget(parent) {
            "it away"));
 }
 
-void StopsStrip::setStops(const Stops& stops, MixIn mixIn) {
+void StopsStrip::setMixIn(MixIn mixIn) {
+    if (mixIn_ == mixIn) return;
+    mixIn_ = mixIn;
+    update();
+}
+
+void StopsStrip::setStops(const Stops& stops) {
     if (held_ >= 0 && stops.size() != stops_.size()) return; // the hand has it
-    stops_ = stops, mixIn_ = mixIn;
+    stops_ = stops;
     chosen_ = std::clamp(chosen_, 0, static_cast<int>(stops_.size()) - 1);
     update();
 }

@@ -12,7 +12,9 @@ class StopsStrip : public QWidget {
     Q_OBJECT
   public:
     explicit StopsStrip(QWidget* parent = nullptr);
-    void setStops(const Stops& stops, MixIn mixIn = MixIn::encoded);
+    void setStops(const Stops& stops);
+    /// How colours in between are drawn.
+    void setMixIn(MixIn mixIn);
     const Stops& stops() const { return stops_; }
     int chosen() const { return chosen_; }
     void choose(int i);
@@ -50,7 +52,6 @@ class StopsStrip : public QWidget {
     MixIn mixIn_ = MixIn::encoded;
     int chosen_ = 0, held_ = -1;
     bool pulledOff_ = false;
-    Stop off_; // what is being pulled off
 };
 
 /// Stops with the chosen one's place and colour, and ramps kept by name.

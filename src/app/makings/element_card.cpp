@@ -6,6 +6,7 @@
 #include <QVBoxLayout>
 
 #include "app/controls/step_row.h"
+#include "app/controls/stops_editor.h"
 #include "app/controls/theme.h"
 #include "app/makings/element_head.h"
 #include "app/makings/map_rows.h"
@@ -119,6 +120,22 @@ ParameterControl* ElementCard::add(QVBoxLayout* to, const Parameter& p, const Va
     return control;
 }
 
+/// A ramp is drawn mixed as it will be.
+void ElementCard::showMixing(ParameterControl* stops, const std::function<const Described*()>& of) {
+    auto* strip = stops ? stops->findChild<StopsStrip*>() : nullptr;
+    if (!strip) return;
+    const auto show = [strip, of] {
+        const Described* now = of();
+        const Parameter* how = now ? now->kind().find("mix_in") : nullptr;
+        if (!how) return;
+        const auto name = std::get<std::string>(now->get(*how));
+        const auto found = std::find(mix_in_names.begin(), mix_in_names.end(), name);
+        strip->setMixIn(static_cast<MixIn>(found - mix_in_names.begin()));
+    };
+    show();
+    refreshers_.push_back(show);
+}
+
 void ElementCard::addFold(QVBoxLayout* to, const QString& key, const QString& name,
                           const std::function<QString()>& says,
                           const std::function<void(QVBoxLayout*)>& fill) {
@@ -149,7 +166,11 @@ void ElementCard::addSource(QVBoxLayout* to, const Element& e) {
     const auto defaults = kind.make();
     const auto control = [&](QVBoxLayout* box, const Parameter& p) {
         if (p.type == Parameter::Type::element) return addFollowed(box, p);
-        if (e.source.counts(p)) add(box, p, p.get(defaults.get()), inSource(kind, p));
+        if (!e.source.counts(p)) return;
+        auto* made = add(box, p, p.get(defaults.get()), inSource(kind, p));
+        if (p.type == Parameter::Type::stops)
+            showMixing(made,
+                       [this]() -> const Described* { return element() ? &element()->source : nullptr; });
     };
     bool folded = false;
     for (const Parameter& p : kind.parameters) {

@@ -41,6 +41,7 @@ class ElementCard : public QWidget {
     const Element* element() const { return desk_.document.element(id_); }
     ParameterControl* add(QVBoxLayout* to, const Parameter& parameter, const Value& standard,
                           Place<Value> place);
+    void showMixing(ParameterControl* stops, const std::function<const Described*()>& of);
     void countBehind(ParameterControl* curve, const std::string& step);
     void addFold(QVBoxLayout* to, const QString& key, const QString& name,
                  const std::function<QString()>& says, const std::function<void(QVBoxLayout*)>& fill);

@@ -2,7 +2,6 @@
 #include <QLabel>
 #include <QToolButton>
 #include <QVBoxLayout>
-#include <numbers>
 
 #include "app/controls/profile_editor.h"
 #include "app/controls/step_row.h"
@@ -10,11 +9,10 @@
 #include "app/controls/tone_window.h"
 #include "app/document/behind.h"
 #include "app/makings/element_card.h"
+#include "app/makings/what_comes_in.h"
 #include "core/colour/ramp.h"
 #include "core/error.h"
 #include "core/relief/tones.h"
-#include "core/render/graph.h"
-#include "core/render/views.h"
 
 namespace bathylux {
 
@@ -108,6 +106,11 @@ void ElementCard::addStep(QVBoxLayout* to, const Element& e, const Step& step) {
             }
             auto* control = add(inner, p, p.get(defaults.get()), inStep(place, p));
             if (p.type == Parameter::Type::curve) countBehind(control, id);
+            if (p.type == Parameter::Type::stops)
+                showMixing(control, [this, id]() -> const Described* {
+                    const Step* s = element() ? find_step(element()->steps, id) : nullptr;
+                    return s ? &s->what : nullptr;
+                });
         }
     if (step.what.as<Ramp>()) addRampFit(inner, e, step);
     if (step.kind().by_hand) {
@@ -119,90 +122,6 @@ void ElementCard::addStep(QVBoxLayout* to, const Element& e, const Step& step) {
     for (const Parameter& p : Step::parameters) add(inner, p, p.get(&standard), inAnyStep(place, p));
     addMap(inner, tr("Works where"), tr("everywhere"), stepMapPlace(place));
 }
-
-namespace {
-
-/// The scene whose finish ends before a step.
-Scene finishedUpTo(const Scene& scene, int step) {
-    auto piece = std::make_shared<Piece>(*scene.piece);
-    while (piece->finish.size() > static_cast<std::size_t>(std::max(0, step))) piece->finish.pop_back();
-    piece->roll_off = RollOff::none, piece->relight = 1, piece->relight_blend = BlendMode::normal;
-    Scene out = scene;
-    out.piece = piece;
-    return out;
-}
-
-/// The lit picture as it comes to a step of the finish.
-Bundle litBefore(Evaluator& evaluator, const Scene& scene, int step, Region region, double scale) {
-    const Strip lit = look(evaluator, finishedUpTo(scene, step), View::lit, region, scale);
-    Bundle out;
-    out.region = lit.region;
-    for (int c = 0; c < 3; ++c) out.color[c] = lit.channels[static_cast<std::size_t>(c)];
-    out.coverage = lit.channels[3];
-    return out;
-}
-
-/// How often each tone, of all colours or of one, comes to a step of an element; from a small picture of it.
-std::vector<int> tonesBefore(const Scene& scene, const std::string& id, int step, Channel channel) {
-    constexpr int bins = 128;
-    std::vector<int> out(bins, 0);
-    const Canvas& c = scene.piece->canvas;
-    const double scale = std::min(1.0, 240.0 / std::max(c.width, c.height));
-    try {
-        Evaluator evaluator(0);
-        const Bundle b = id == finish_id ? litBefore(evaluator, scene, step, canvas_region(c, scale), scale)
-                                         : evaluator.element(scene, id, canvas_region(c, scale), scale, step);
-        if (b.region.empty()) return out;
-        const Plane tone = tone_plane(b, channel);
-        for (int y = 0; y < tone.height(); ++y)
-            for (int x = 0; x < tone.width(); ++x)
-                if (b.coverage.at(x, y) > 0.5f)
-                    ++out[std::clamp(static_cast<int>(tone(x, y) * bins), 0, bins - 1)];
-    } catch (const std::exception&) {
-        // What cannot be had shows no histogram; the table says why.
-    }
-    return out;
-}
-
-/// The least and the most of what a ramp goes by, all but a two-hundredth at either end.
-std::pair<double, double> rangeBefore(const Scene& scene, const std::string& id, int step, RampOf of) {
-    const Canvas& c = scene.piece->canvas;
-    const double scale = std::min(1.0, 240.0 / std::max(c.width, c.height));
-    const Region all = canvas_region(c, scale);
-    std::vector<float> values;
-    try {
-        Evaluator evaluator(0);
-        Bundle b = id == finish_id ? litBefore(evaluator, scene, step, all, scale)
-                                   : evaluator.element(scene, id, all, scale, step);
-        if (id == finish_id && of != RampOf::tone) {
-            const Bundle relief = evaluator.relief(scene, all, scale);
-            b.height = relief.height, b.gives_height = relief.gives_height;
-        }
-        if (b.region.empty()) return {0, 0};
-        const Plane tone = of == RampOf::tone ? tone_plane(b, Channel::luma) : Plane();
-        for (int y = 0; y < b.region.height(); ++y)
-            for (int x = 0; x < b.region.width(); ++x) {
-                if (!(b.coverage.at(x, y) > 0.5f)) continue;
-                if (of == RampOf::tone) values.push_back(tone(x, y));
-                if (of == RampOf::alpha) values.push_back(b.coverage.at(x, y));
-                if (of == RampOf::height) values.push_back(b.height.at(x, y));
-                if (of == RampOf::slope && x > 0 && y > 0) {
-                    const float dx = b.height.at(x, y) - b.height.at(x - 1, y),
-                                dy = b.height.at(x, y) - b.height.at(x, y - 1);
-                    values.push_back(std::atan(static_cast<float>(scale) * std::hypot(dx, dy)) * 2 /
-                                     std::numbers::pi_v<float>);
-                }
-            }
-    } catch (const std::exception&) {
-        // What cannot be had fits nothing; the table says why.
-    }
-    if (values.size() < 8) return {0, 0};
-    std::sort(values.begin(), values.end());
-    const std::size_t rim = values.size() / 200;
-    return {values[rim], values[values.size() - 1 - rim]};
-}
-
-} // namespace
 
 /// Draws behind a curve how often what goes into it occurs; counted anew when that, or
 /// the channel, has changed and the hand rests.
@@ -216,8 +135,7 @@ void ElementCard::countBehind(ParameterControl* curve, const std::string& id) {
         const int step = index_of_step(e->steps, id);
         std::uint64_t what = 0; // goes in
         try {
-            what = e->id == finish_id ? content_hash(*finishedUpTo(desk_.scene(), step).piece)
-                                      : Graph(desk_.scene(), 1).element(e->id, step)->hash;
+            what = name_before(desk_.scene(), e->id, step);
         } catch (const Error&) {
             // What cannot be had is told by the table.
         }
@@ -233,7 +151,7 @@ void ElementCard::countBehind(ParameterControl* curve, const std::string& id) {
         behind(
             editor,
             [scene = desk_.scene(), element = e->id, step, channel] {
-                return tonesBefore(scene, element, step, channel);
+                return tones_before(scene, element, step, channel);
             },
             [editor](std::vector<int> counts) { editor->setCounts(std::move(counts)); });
     };
@@ -254,7 +172,7 @@ void ElementCard::addRampFit(QVBoxLayout* to, const Element& e, const Step& step
         behind(
             fit,
             [scene = desk_.scene(), owner, of = ramp->of, at = index_of_step(now->steps, id)] {
-                return rangeBefore(scene, owner, at, of);
+                return ramp_range_before(scene, owner, at, of);
             },
             [this, owner, id](std::pair<double, double> range) {
                 if (!(range.first < range.second)) return;

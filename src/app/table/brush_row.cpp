@@ -6,12 +6,14 @@
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QSaveFile>
 #include <QStandardPaths>
 #include <QToolButton>
 
 #include "app/controls/controls.h"
 #include "app/controls/ruled_scale.h"
 #include "app/controls/theme.h"
+#include "app/document/behind.h"
 #include "core/error.h"
 #include "files/pictures.h"
 
@@ -140,6 +142,30 @@ std::shared_ptr<const Tip> readTip(const QString& file) {
     return std::make_shared<const Tip>(p);
 }
 
+/// A copy of a picture among one's own tips: the one that is there already, or under a name that is free. The
+/// picture itself where that cannot be made.
+QString keptAmongTips(const QString& file) {
+    QDir().mkpath(ownTips());
+    const QFileInfo info(file);
+    QFile from(file);
+    if (!from.open(QIODevice::ReadOnly)) return file;
+    const QByteArray bytes = from.readAll();
+    for (int n = 1; n < 100; ++n) {
+        const QString name =
+            info.completeBaseName() + (n > 1 ? QString("-%1").arg(n) : QString()) + "." + info.suffix();
+        QFile to(ownTips() + "/" + name);
+        if (to.exists()) {
+            if (to.open(QIODevice::ReadOnly) && to.readAll() == bytes) return to.fileName();
+            continue;
+        }
+        QSaveFile written(to.fileName());
+        if (!written.open(QIODevice::WriteOnly) || written.write(bytes) != bytes.size() || !written.commit())
+            break;
+        return to.fileName();
+    }
+    return file;
+}
+
 } // namespace
 
 /// Round, those that are shipped, those that were made of pictures, and a way to more of them.
@@ -155,29 +181,45 @@ void BrushRow::fillTips() {
 }
 
 void BrushRow::takeTip(int i) {
-    QString file = tips_.value(i);
-    try {
-        if (i == tips_.size()) {
-            const QString chosen = QFileDialog::getOpenFileName(
-                window(), tr("A picture as a tip"), {},
-                tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.exr);;All files (*)"));
-            if (chosen.isEmpty()) return refresh();
-            readTip(chosen); // or it says what is wrong with it
-            QDir().mkpath(ownTips());
-            file = ownTips() + "/" + QFileInfo(chosen).fileName();
-            if (!QFile::exists(file) && !QFile::copy(chosen, file)) file = chosen;
-            fillTips();
-        }
-        painter_.brush.tip = file.isEmpty() ? nullptr : readTip(file);
-        tipFile_ = file;
-        // A picture of a leaf is set down, not smeared.
-        if (!file.isEmpty() && painter_.brush.spacing < 0.3f) painter_.brush.spacing = 0.6f;
-        if (file.isEmpty()) painter_.brush.spacing = Brush().spacing;
-    } catch (const std::exception& e) {
-        emit desk_.document.refused(QString::fromUtf8(e.what()));
-    }
+    if (i < tips_.size()) return useTip(tips_[i]);
+    const QString chosen = QFileDialog::getOpenFileName(
+        window(), tr("A picture as a tip"), {},
+        tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.exr);;All files (*)"));
     refresh();
-    emit changed();
+    if (!chosen.isEmpty()) useTip(chosen);
+}
+
+/// Takes a tip in the hand; one from elsewhere is kept among the others.
+void BrushRow::useTip(const QString& file) {
+    const auto take = [this](const QString& from, std::shared_ptr<const Tip> tip) {
+        tipFile_ = from;
+        painter_.brush.tip = std::move(tip);
+        // A picture of a leaf is set down, not smeared.
+        painter_.brush.spacing = from.isEmpty() ? Brush().spacing : std::max(painter_.brush.spacing, 0.6f);
+        fillTips();
+        refresh();
+        emit changed();
+    };
+    if (file.isEmpty()) return take({}, nullptr);
+    struct Taken {
+        QString file, trouble;
+        std::shared_ptr<const Tip> tip;
+    };
+    behind(
+        this,
+        [file, known = tips_.contains(file)]() -> Taken {
+            try {
+                const auto tip = readTip(file);
+                return {known ? file : keptAmongTips(file), {}, tip};
+            } catch (const std::exception& e) {
+                return {file, QString::fromUtf8(e.what()), nullptr};
+            }
+        },
+        [this, take](const Taken& taken) {
+            if (taken.tip) return take(taken.file, taken.tip);
+            refresh();
+            emit desk_.document.refused(taken.trouble);
+        });
 }
 
 void BrushRow::refresh() {

@@ -18,6 +18,8 @@ class BrushRow : public QWidget {
     BrushRow(Desk& desk, Painter& painter, QWidget* parent = nullptr);
     /// Shows what the painter holds now.
     void refresh();
+    /// Takes a picture as the brush's tip ("": round); one from elsewhere is kept among the others.
+    void useTip(const QString& file);
 
   signals:
     void changed();

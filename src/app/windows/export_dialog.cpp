@@ -27,6 +27,7 @@ namespace {
 
 const std::pair<View, const char*> maps[] = {
     {View::lit, QT_TRANSLATE_NOOP("ExportDialog", "Lit picture")},
+    {View::unfinished, QT_TRANSLATE_NOOP("ExportDialog", "Lit picture, unfinished")},
     {View::art, QT_TRANSLATE_NOOP("ExportDialog", "Art, base colour")},
     {View::height, QT_TRANSLATE_NOOP("ExportDialog", "Height map")},
     {View::normals, QT_TRANSLATE_NOOP("ExportDialog", "Normal map")},

@@ -6,20 +6,31 @@
 
 namespace bathylux {
 
+/// Rows for a thread's own use, each readable and writable up to the next multiple of 16.
+template <std::size_t N> std::array<float*, N> spare_rows(int width) {
+    thread_local std::vector<float> held;
+    const std::size_t stride = (static_cast<std::size_t>(width) + 15) / 16 * 16;
+    held.resize(N * stride);
+    std::array<float*, N> out;
+    for (std::size_t i = 0; i < N; ++i) out[i] = held.data() + i * stride;
+    return out;
+}
+
+/// What is known of the colours that are laid: whether all of them are opaque, and whether they depend on
+/// what is there.
+struct Laid {
+    bool opaque = false, by_own = false;
+};
+
 /// Lays colours over a picture by a mode of W3C Compositing, alpha left as it is. `colors` (called from
-/// several threads) gives a row of them, straight, sRGB-encoded, with their alpha: y within the region, and
-/// four rows that may be written up to the next multiple of 16. `opaque`: all of them are.
+/// several threads) gives a row of them, straight, sRGB-encoded, with their alpha: y within the region, the
+/// row that is there (straight, encoded; anything unless they depend on it), and four rows that may be
+/// written up to the next multiple of 16.
 template <class Colors>
-Bundle colors_laid(const Bundle& below, const Context& context, BlendMode mode, bool opaque,
+Bundle colors_laid(const Bundle& below, const Context& context, BlendMode mode, Laid laid,
                    const Colors& colors) {
     const int w = context.region.width();
-    const auto rows_of = [w](std::vector<float>& held) {
-        const std::size_t stride = (static_cast<std::size_t>(w) + 15) / 16 * 16;
-        held.resize(4 * stride);
-        return std::array<float*, 4>{held.data(), held.data() + stride, held.data() + 2 * stride,
-                                     held.data() + 3 * stride};
-    };
-    if (mode == BlendMode::normal && opaque) {
+    if (mode == BlendMode::normal && laid.opaque && !laid.by_own) {
         // What was there does not matter.
         Bundle out = to_recolour(below, context.region);
         const int h = out.region.height();
@@ -27,22 +38,25 @@ Bundle colors_laid(const Bundle& below, const Context& context, BlendMode mode, 
         const Rows alpha(out.coverage, w);
         std::array<Plane, 3> planes{Plane(w, h), Plane(w, h), Plane(w, h)};
         parallel_rows(0, h, [&](int y) {
-            thread_local std::vector<float> held;
-            const auto spare = rows_of(held);
             const std::array<float*, 3> rgb{planes[0].row(y), planes[1].row(y), planes[2].row(y)};
-            colors(y, std::array<float*, 4>{rgb[0], rgb[1], rgb[2], spare[3]});
+            colors(y, rgb, std::array<float*, 4>{rgb[0], rgb[1], rgb[2], spare_rows<4>(w)[3]});
             decode_row(rgb, solid ? nullptr : alpha(y), w, !context.unclamped);
         });
         for (std::size_t c = 0; c < 3; ++c) out.color[c] = Field(std::move(planes[c]));
         return out;
     }
     return recoloured_rows<Values::encoded>(below, context, [&](const std::array<float*, 3>& rgb, int y) {
-        thread_local std::vector<float> held;
-        const auto over = rows_of(held);
-        colors(y, over);
+        const auto over = spare_rows<4>(w);
+        if (mode == BlendMode::normal && laid.opaque)
+            return colors(y, rgb, std::array<float*, 4>{rgb[0], rgb[1], rgb[2], over[3]});
+        colors(y, rgb, over);
         if (mode == BlendMode::normal) {
-            for (int c = 0; c < 3; ++c)
-                for (int x = 0; x < w; ++x) rgb[c][x] += over[3][x] * (over[c][x] - rgb[c][x]);
+            for (std::size_t c = 0; c < 3; ++c) {
+                const float *a = over[3], *v = over[c];
+                float* to = rgb[c];
+#pragma GCC ivdep
+                for (int x = 0; x < w; ++x) to[x] += a[x] * (v[x] - to[x]);
+            }
             return;
         }
         for (int x = 0; x < w; ++x) {

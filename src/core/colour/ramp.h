@@ -53,4 +53,8 @@ struct Ramp {
     std::string says() const;
 };
 
+/// What a ramp goes by, over a region of a bundle that covers it (and a px around it, for slopes): tone,
+/// slope and coverage 0…1, heights in canvas px. `scale`: device px per canvas px.
+Field gone_by(const Bundle& below, RampOf of, Region region, double scale);
+
 } // namespace bathylux

@@ -10,9 +10,10 @@ Bundle Wash::apply(const Bundle& below, const Context& context) const {
     const Gradient gradient({shape, angle, repeats, mirrored}, stops, mix_in, context.box,
                             context.box_to_device);
     const Region r = context.region;
-    return colors_laid(
-        below, context, blend, gradient.opaque(),
-        [&](int y, const std::array<float*, 4>& out) { gradient.row(r.x0, r.y0 + y, r.width(), out); });
+    return colors_laid(below, context, blend, {.opaque = gradient.opaque()},
+                       [&](int y, const std::array<float*, 3>&, const std::array<float*, 4>& out) {
+                           gradient.row(r.x0, r.y0 + y, r.width(), out);
+                       });
 }
 
 std::string Wash::says() const {

@@ -105,7 +105,9 @@ OperationPtr Graph::ground(const Color& g) const {
 
 OperationPtr Graph::relief() {
     const Piece& piece = *scene_.piece;
-    return joined(ground(piece.canvas.background), piece.elements, root_placed(scale_), true);
+    if (!relief_)
+        relief_ = joined(ground(piece.canvas.background), piece.elements, root_placed(scale_), true);
+    return relief_;
 }
 
 const Lighting& Graph::lighting() {
@@ -492,7 +494,10 @@ OperationPtr Graph::step(const OperationPtr& below, std::string_view of, const S
 
 OperationPtr Graph::picture() {
     const Piece& piece = *scene_.piece;
-    return Layers(*this).picture(ground(piece.canvas.background), piece.elements, root_placed(scale_));
+    Layers layers(*this);
+    return layers.fall_apart(piece.elements)
+               ? layers.picture(ground(piece.canvas.background), piece.elements, root_placed(scale_))
+               : layers.light(relief());
 }
 
 OperationPtr Graph::finish(OperationPtr picture) {

@@ -75,6 +75,7 @@ class Graph {
     double scale_;
     Region canvas_;
     std::map<std::string, Found, std::less<>> found_;
+    OperationPtr relief_;
     std::map<Key, OperationPtr> own_, masked_; // by element and where its list lies
     std::deque<Element> followed_;             // copies of what twins show, at their places
     std::optional<Lighting> lighting_;

@@ -72,8 +72,7 @@ bool Layers::seen_through(const Element& e) const {
 bool Layers::apart(const Element& e) const {
     if (!e.mix.visible) return false;
     if (is_lit_picture(*graph_.scene_.piece, e) || seen_through(e)) return true;
-    return only_keeps(e) &&
-           std::any_of(e.elements.begin(), e.elements.end(), [&](const Element& c) { return apart(c); });
+    return only_keeps(e) && fall_apart(e.elements);
 }
 
 void Layers::gather(std::vector<Item>& to, const Elements& list, const Placed& parent) const {
@@ -92,11 +91,12 @@ void Layers::gather(std::vector<Item>& to, const Elements& list, const Placed& p
     }
 }
 
+bool Layers::fall_apart(const Elements& list) const {
+    return std::any_of(list.begin(), list.end(), [&](const Element& e) { return apart(e); });
+}
+
 OperationPtr Layers::picture(const OperationPtr& ground, const Elements& list, const Placed& parent) {
-    if (std::none_of(list.begin(), list.end(), [&](const Element& e) { return apart(e); })) {
-        const OperationPtr relief = graph_.joined(ground, list, parent, true);
-        return light(relief, nullptr, relief);
-    }
+    if (!fall_apart(list)) return light(graph_.joined(ground, list, parent));
     std::vector<Item> items;
     gather(items, list, parent);
     const auto joined = [&](const OperationPtr& below, const Item& item) {
@@ -186,7 +186,8 @@ OperationPtr Layers::light(const OperationPtr& relief, const OperationPtr& color
     out->called = "light";
     out->gives = channel::color;
     out->extent = graph_.canvas_;
-    out->worth_keeping = out->in_tiles = true;
+    // Who only looks at it has no use for what it was before.
+    out->worth_keeping = out->in_tiles = solid != relief || colors || !scene.piece->finish.empty();
     // What is lit may be looked at from several threads; each asks for what stands in the way by itself.
     out->run = [solid, canvas = graph_.canvas_, scale = graph_.scale_, lighting, scene,
                 edge](const Work& work, std::vector<Bundle> bundles) {

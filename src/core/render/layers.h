@@ -15,6 +15,10 @@ class Layers {
   public:
     explicit Layers(Graph& graph) : graph_(graph) {}
 
+    /// Whether a list has to be lit in more than one go.
+    bool fall_apart(const Elements& list) const;
+    /// The light on a relief, all in one go.
+    OperationPtr light(const OperationPtr& relief) { return light(relief, nullptr, relief); }
     /// Colour (linear, premultiplied) and coverage of a list on a ground.
     OperationPtr picture(const OperationPtr& ground, const Elements& list, const Placed& parent);
     /// The same of a group's elements on nothing, as what the group gives.

@@ -20,21 +20,6 @@ Field weighted_height(const Bundle& b) {
     return Field(std::move(out));
 }
 
-Plane slope_plane(const Field& height, Region r, float per_px) {
-    const int w = r.width(), h = r.height();
-    Plane out(w, h);
-    const Rows rows(height, w);
-    parallel_rows(0, h, [&](int y) {
-        const float *above = rows(std::max(0, y - 1)), *row = rows(y), *below = rows(std::min(h - 1, y + 1));
-        for (int x = 0; x < w; ++x) {
-            const float gx = row[std::min(w - 1, x + 1)] - row[std::max(0, x - 1)], gy = below[x] - above[x];
-            out(x, y) =
-                std::atan(0.5f * per_px * std::sqrt(gx * gx + gy * gy)) * (2 / std::numbers::pi_v<float>);
-        }
-    });
-    return out;
-}
-
 } // namespace
 
 Field map_values(const Bundle& b, const MapRef& ref, std::pair<float, float> range, Region region,
@@ -48,7 +33,7 @@ Field map_values(const Bundle& b, const MapRef& ref, std::pair<float, float> ran
         case MapOf::blue: raw = Field(tone_plane(b, Channel::blue)); break;
         case MapOf::height: raw = b.gives_height ? weighted_height(b) : Field(0.0f); break;
         case MapOf::slope:
-            if (b.gives_height) raw = Field(slope_plane(weighted_height(b), b.region, per_px));
+            if (b.gives_height) raw = Field(steepness(weighted_height(b), b.region, b.region, per_px));
             break;
         }
     const bool tonal = ref.of != MapOf::alpha && ref.of != MapOf::height && ref.of != MapOf::slope;

@@ -1,5 +1,8 @@
 #include "core/step/height.h"
 
+#include <cmath>
+#include <numbers>
+
 #include "core/field/hash.h"
 #include "core/field/parallel.h"
 #include "core/step/step_kind.h"
@@ -46,6 +49,23 @@ Bundle extended_with_nothing(const Bundle& bundle, Region region) {
     Hash h;
     h << bundle.coverage_hash << region.x0 << region.y0 << region.x1 << region.y1;
     out.coverage_hash = h.value();
+    return out;
+}
+
+Plane steepness(const Field& height, Region have, Region wanted, float per_px) {
+    Plane out(wanted.width(), wanted.height());
+    const int w = have.width(), h = have.height();
+    const Rows rows(height, w);
+    parallel_rows(0, wanted.height(), [&](int y) {
+        const int j = y + wanted.y0 - have.y0;
+        const float *above = rows(std::max(0, j - 1)), *row = rows(j), *below = rows(std::min(h - 1, j + 1));
+        float* to = out.row(y);
+        for (int x = 0; x < wanted.width(); ++x) {
+            const int i = x + wanted.x0 - have.x0;
+            const float gx = row[std::min(w - 1, i + 1)] - row[std::max(0, i - 1)], gy = below[i] - above[i];
+            to[x] = std::atan(0.5f * per_px * std::sqrt(gx * gx + gy * gy)) * (2 / std::numbers::pi_v<float>);
+        }
+    });
     return out;
 }
 

@@ -14,6 +14,11 @@ Bundle extended_with_nothing(const Bundle& bundle, Region region);
 /// Scales an element's coverage, and with it colour and every weight, in place. `mask` covers its region.
 void limit(Bundle& element, const Field& mask);
 
+/// How steep a height (canvas px) is over `wanted`, 0 level to 1 upright: atan of its slope by central
+/// differences, as a share of a right angle. It covers `have`, past whose edges it goes on level. `per_px`:
+/// device px per canvas px.
+Plane steepness(const Field& height, Region have, Region wanted, float per_px);
+
 /// Makes sure the bundle gives a height (0 so far, weighted by its coverage) and hands out its plane.
 Plane& give_height(Bundle& bundle);
 

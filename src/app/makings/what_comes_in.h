@@ -1,0 +1,25 @@
+#pragma once
+#include <utility>
+#include <vector>
+
+#include "core/colour/ramp.h"
+#include "core/relief/tones.h"
+#include "core/render/scene.h"
+
+namespace bathylux {
+
+// What comes to a step of an element, or of the finish (whose steps work on the lit picture), read off a
+// small picture of it. `owner`: the element's id, or finish_id. Where it cannot be had, there is nothing of
+// it.
+
+/// How often each of 128 tones occurs, of all colours or of one.
+std::vector<int> tones_before(const Scene& scene, const std::string& owner, int step, Channel channel);
+/// The least and the most of what a ramp goes by, but for a two-hundredth at either end; equal where nothing
+/// is known.
+std::pair<double, double> ramp_range_before(const Scene& scene, const std::string& owner, int step,
+                                            RampOf of);
+/// Names what comes in: another name, another histogram. Throws Error where elements read one another in a
+/// circle.
+std::uint64_t name_before(const Scene& scene, const std::string& owner, int step);
+
+} // namespace bathylux
