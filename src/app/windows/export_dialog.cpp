@@ -47,17 +47,19 @@ ExportDialog::ExportDialog(Desk& desk, View view, QWidget* parent) : QDialog(par
         frameCount_ = files::frame_count({desk.document.state().piece, desk.frame->assets, 0});
     auto* all = new QVBoxLayout(this);
     all->setContentsMargins(20, 16, 20, 16);
-    all->setSpacing(12);
+    all->setSpacing(10);
     auto* title = new QLabel(tr("Export"), this);
     title->setStyleSheet("font-size: 20px; font-weight: 600;");
     all->addWidget(title);
 
     auto* grid = new QGridLayout;
     grid->setHorizontalSpacing(14);
-    grid->setVerticalSpacing(2);
+    grid->setVerticalSpacing(0); // all of it fits a screen of 700 px
     grid->setColumnStretch(0, 1);
     int line = 0;
     for (const auto& [v, name] : maps) {
+        // Without a finish it is the lit picture itself.
+        if (v == View::unfinished && desk.document.piece().finish.empty()) continue;
         Row row{v, new QCheckBox(tr(name), this), new DropList(this), new DropList(this)};
         row.tick->setObjectName("map-" + QString::fromUtf8(view_names[static_cast<int>(v)].data()));
         row.tick->setChecked(v == view);
