@@ -42,6 +42,7 @@ BrushRow::BrushRow(Desk& desk, Painter& painter, QWidget* parent)
                                               {"hide", tr("Hide")},       {"reveal", tr("Reveal")},
                                               {"ink", tr("Ink")},         {"lift", tr("Lift ink")}};
     for (const auto name : brush_work_names) work_->addItem(words.value(spoken(name)));
+    work_->setMaximumWidth(76);
     box->addWidget(work_);
     motif_ = new DropList(this);
     motif_->setObjectName("brushMotif");
@@ -52,7 +53,7 @@ BrushRow::BrushRow(Desk& desk, Painter& painter, QWidget* parent)
     tip_->setObjectName("brushTip");
     tip_->setAccessibleName(tr("The tip"));
     tip_->setToolTip(tr("What one press of the brush covers"));
-    tip_->setMaximumWidth(84);
+    tip_->setMaximumWidth(76);
     box->addWidget(tip_);
     ink_ = new ColorPatch(tr("Ink"), desk.document, this);
     ink_->setApart();
@@ -60,15 +61,15 @@ BrushRow::BrushRow(Desk& desk, Painter& painter, QWidget* parent)
     box->addWidget(ink_);
     on_ = new QLabel(this);
     on_->setStyleSheet("color: " + Theme::current().second.name());
-    on_->setMinimumWidth(20);
+    on_->setMinimumWidth(44);
     box->addWidget(on_, 1);
-    box->addWidget(scale("size", &Brush::size, 78));
+    box->addWidget(scale("size", &Brush::size, 66));
     box->addWidget(scale("hardness", &Brush::hardness, 88));
     box->addWidget(scale("flow", &Brush::flow, 66));
     box->addWidget(scale("spacing", &Brush::spacing, 60));
     box->addWidget(scale("turns", &Brush::turns, 60));
     box->addWidget(scale("scatter", &Brush::scatter, 66));
-    box->addWidget(scale("height", &Brush::height, 76));
+    box->addWidget(scale("height", &Brush::height, 66));
     box->addWidget(scale("ceiling", &Brush::ceiling, 70));
     const auto mirror = [&](const char* icon_name, const QString& name, bool Painter::*member) {
         auto* b = new QToolButton(this);
@@ -233,7 +234,7 @@ void BrushRow::refresh() {
     on_->setVisible(!shaped); // its line is full then
     ink_->setColor(painter_.brush.color);
     on_->setText(on_->fontMetrics().elidedText(tr("on %1").arg(painter_.on()), Qt::ElideRight,
-                                               std::max(20, on_->width())));
+                                               std::max(44, on_->width())));
     on_->setToolTip(tr("Paints on %1").arg(painter_.on()));
     const bool gives = work == BrushWork::raise || work == BrushWork::lower || work == BrushWork::pattern;
     for (const auto& [s, member] : scales_) {
