@@ -4,6 +4,10 @@
 #include <opencv2/core.hpp>
 #include <opencv2/imgproc.hpp>
 
+#include "core/bend/displace.h"
+#include "core/bend/extrude.h"
+#include "core/bend/melt.h"
+#include "core/bend/perspective.h"
 #include "core/colour/blur.h"
 #include "core/colour/ramp.h"
 #include "core/colour/tone_curve.h"
@@ -19,12 +23,16 @@
 #include "core/make/pattern.h"
 #include "core/make/type_source.h"
 #include "core/paint/brush.h"
+#include "core/paint/push.h"
 #include "core/relief/bands.h"
 #include "core/relief/deterrace.h"
+#include "core/render/budget.h"
 #include "core/render/develop.h"
 #include "core/render/see_through.h"
 #include "core/render/views.h"
 #include "core/shape/distance.h"
+#include "core/step/height.h"
+#include "core/wear/wear.h"
 #include "files/resolve.h"
 #include "files/type.h"
 
@@ -123,6 +131,17 @@ std::vector<Case> core_cases() {
         out.push_back(
             {"bevel", 2.0, [fill] { distance_inside(boundary_of(*fill), inside_spans(*fill, all), all); }});
         auto cover = std::make_shared<Field>(coverage(*fill, all));
+        auto letters = std::make_shared<Bundle>();
+        letters->region = all, letters->coverage = *cover, letters->color = {*cover, *cover, *cover};
+        Context over{};
+        over.region = over.canvas = all;
+        over.box = {-960, -540, 960, 540}, over.box_to_device = Affine::translation(960, 540);
+        out.push_back({"melt", 2.0, [letters, over] { Melt{10}.apply(*letters, over); }});
+        over.below = [letters](Region r) { return cropped(*letters, intersect(r, all)); };
+        over.below_extent = all;
+        Extrude extrude;
+        extrude.length = 80, extrude.taper = 0.9f, extrude.rise = 10;
+        out.push_back({"extrude", 3.0, [extrude, over] { extrude.apply({}, over); }});
         out.push_back({"bevel_of_picture", 2.0, [cover] {
                            distance_inside(edge_of_coverage(*cover, all), inside_spans(*cover, all), all, 40);
                        }});
@@ -172,6 +191,33 @@ std::vector<Case> core_cases() {
                                return LitRegion{all, {art->color[0], art->color[1], art->color[2], 1.0f}};
                            });
                        }});
+        // Steps that bend, on colour, coverage and height; what they look at is at hand.
+        auto full = std::make_shared<Bundle>(*art);
+        full->gives_height = true, full->height = Field(*grain),
+        full->weight = full->coverage = Field(waves(0.4f, 1));
+        full->coverage_hash = 1;
+        Context bends = over;
+        bends.below = [full](Region r) { return cropped(*full, intersect(r, all)); };
+        bends.below_extent = all, bends.reads_hash = 1;
+        auto by = std::make_shared<Field>(waves(0, 1));
+        bends.maps = {[by](Region r) {
+            MapField f{r, Field(extended(by->plane(), all, r, Edge::clamp))};
+            f.y = f.x, f.cover = 1.0f;
+            return f;
+        }};
+        Displace displace;
+        displace.by = MapRef{"by"}, displace.across = 40, displace.down = 25;
+        out.push_back({"displace", 2.0, [bends, displace] { displace.apply({}, bends); }});
+        Perspective away;
+        away.tl_x = 300, away.tr_x = -300, away.tl_y = away.tr_y = 120;
+        out.push_back({"perspective", 2.0, [bends, away] { away.apply({}, bends); }});
+        auto memo = std::make_shared<Budget>(std::size_t{512} << 20);
+        bends.memo = memo.get();
+        out.push_back({"wear", 2.0, [bends, memo, turn = 0]() mutable {
+                           Wear wear;
+                           wear.gone = 0.2f + 0.01f * static_cast<float>(++turn % 40), wear.of = WearOf::both;
+                           wear.apply({}, bends);
+                       }});
         // Two Gaussians and one pass over them.
         out.push_back({"bands", 1.0, [whole, context] { Bands{}.apply(*whole, context); }});
         auto ladder = std::make_shared<Bundle>(*whole);
@@ -219,6 +265,18 @@ std::vector<Case> core_cases() {
         out.push_back({"dab_200_px", 0.2, [layer, b] {
                            Painting now = *layer;
                            dab(now, b, {17, 33}, 1, {}, 0);
+                       }});
+    }
+    {
+        // A press that pushes on what was pushed all over, 4096 × 4096.
+        auto drift = std::make_shared<Painting>();
+        drift->change({-2048, -2048, 2048, 2048},
+                      [](Painting::Tile& t, int, int) { t.height.fill(3), t.hides = true; });
+        Brush b;
+        b.size = 200, b.work = BrushWork::push;
+        out.push_back({"dab_push", 0.4, [drift, b] {
+                           Painting now = *drift;
+                           push_dab(now, b, {17, 33}, 1, {8, 5});
                        }});
     }
     {

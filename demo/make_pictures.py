@@ -358,9 +358,129 @@ def tips():
     save("chalk", np.clip((0.95 - r) * 3, 0, 1) * np.clip(0.55 + 0.75 * tooth, 0, 1))
 
 
+def plaster():
+    """Cracked plaster, as wear has it: grey, bright where it would go first. 1400 × 1000 px."""
+    w, h = 1400, 1000
+    rng = np.random.default_rng(17)
+    y, x = np.mgrid[0:h, 0:w].astype(float)
+    warp = 16 * noise((h, w), 40, rng, 3)
+    warp2 = 16 * noise((h, w), 40, rng, 3)
+    # Cracks run between cells that dried apart, large ones and small ones within.
+    crack = np.zeros((h, w))
+    for cells, width, strength in ((46, 3.2, 1.0), (240, 1.6, 0.55)):
+        points = np.column_stack([rng.uniform(0, w, cells), rng.uniform(0, h, cells)])
+        from scipy.spatial import cKDTree
+
+        d, _ = cKDTree(points).query(np.column_stack([(x + warp).ravel(), (y + warp2).ravel()]), k=2)
+        gap = (d[:, 1] - d[:, 0]).reshape(h, w)
+        crack = np.maximum(crack, strength * np.exp(-((gap / (2.4 * width)) ** 2)))
+    blotch = noise((h, w), 70, rng, 5, 0.62)
+    fine = noise((h, w), 3, rng, 2)
+    # Flakes come off beside the cracks.
+    beside = ndi.gaussian_filter(crack, 9) * 3.2
+    v = 0.40 + 0.15 * blotch + 0.055 * fine + 0.42 * crack + 0.22 * np.clip(beside, 0, 1) * (0.6 + 0.4 * np.tanh(blotch))
+    Image.fromarray((np.clip(v, 0, 1) * 255 + 0.5).astype(np.uint8)).save(OUT / "plaster.png", optimize=True)
+
+
+def strokes():
+    """Strokes of a broad brush on grey, light ones and dark ones, all of them downwards: a map. 750 × 550 px."""
+    w, h = 750, 550
+    rng = np.random.default_rng(23)
+    y, x = np.mgrid[0:h, 0:w].astype(float)
+    v = np.full((h, w), 0.5)
+    for _ in range(46):
+        cx, top, length = rng.uniform(20, w - 20), rng.uniform(-40, 380), rng.uniform(90, 330)
+        width, light = rng.uniform(5, 17), rng.choice([1.0, 1.0, 1.0, 0.15])
+        sway = cx + 7 * np.sin(y / rng.uniform(50, 120) + rng.uniform(0, 6))
+        bristle = 0.82 + 0.18 * np.sin((x - cx) * 2.1 + 3 * np.sin(y / 31))
+        along = np.clip((y - top) / 40, 0, 1) * np.clip((top + length - y) / 90, 0, 1)
+        cover = np.clip((width - np.abs(x - sway)) / 4, 0, 1) * along * bristle
+        v = v * (1 - cover) + light * cover
+    Image.fromarray((np.clip(v, 0, 1) * 255 + 0.5).astype(np.uint8)).save(OUT / "strokes.png", optimize=True)
+
+
+def depot():
+    """The depot at dusk from across the basin, painted flat: 1600 × 560 px, its foot on the lower rim."""
+    w, h, k = 1600, 560, 2
+    rng = np.random.default_rng(5)
+    sky = Image.new("RGB", (w * k, h * k))
+    t = np.linspace(0, 1, h * k)[:, None, None]
+    top, low = np.array([30, 44, 70]), np.array([226, 158, 108])
+    mid = np.array([118, 112, 130])
+    rows = np.where(t < 0.6, top + (mid - top) * (t / 0.6), mid + (low - mid) * ((t - 0.6) / 0.4))
+    sky = Image.fromarray(np.broadcast_to(rows, (h * k, w * k, 3)).astype(np.uint8).copy())
+    d = ImageDraw.Draw(sky)
+
+    def box(x0, y0, x1, y1, color):
+        d.rectangle([x0 * k, y0 * k, x1 * k - 1, y1 * k - 1], fill=color)
+
+    def poly(points, color):
+        d.polygon([(px * k, py * k) for px, py in points], fill=color)
+
+    # Hills far off, chimneys, cranes.
+    ridge = 300 + 26 * noise((w,), 90, rng, 3)
+    poly([(0, h)] + [(i, ridge[i]) for i in range(0, w, 8)] + [(w, h)], (88, 88, 108))
+    for cx, cy, cw in ((150, 190, 16), (196, 226, 12), (1410, 170, 18)):
+        poly([(cx, cy), (cx + cw, cy), (cx + cw + 5, h), (cx - 5, h)], (70, 66, 82))
+    for cx, s in ((1230, 1), (1490, -1)):
+        poly([(cx, 210), (cx + 7, 210), (cx + 7, h), (cx, h)], (54, 56, 72))
+        poly([(cx - 40 * s, 232), (cx + 150 * s, 170), (cx + 150 * s, 176), (cx - 40 * s, 246)], (54, 56, 72))
+        d.line([((cx + 132 * s) * k, 178 * k), ((cx + 132 * s) * k, 330 * k)], fill=(54, 56, 72), width=3)
+    # The long shed: brick, a saw-tooth roof, arched doors with light in them.
+    brick, dark, lamp = (92, 52, 44), (52, 34, 34), (250, 196, 110)
+    box(260, 330, 1160, h - 8, brick)
+    for i in range(9):
+        x0 = 260 + i * 100
+        poly([(x0, 330), (x0, 262), (x0 + 100, 330)], (66, 50, 52))
+        poly([(x0 + 4, 322), (x0 + 4, 276), (x0 + 12, 282), (x0 + 12, 322)], (232, 186, 124))
+    for row in range(345, h - 10, 9):
+        for col in range(262 + (row // 9 % 2) * 9, 1158, 18):
+            if rng.uniform() < 0.4:
+                c = tuple(int(v + rng.uniform(-14, 12)) for v in brick)
+                box(col, row, col + 16, row + 7, c)
+    for i in range(7):
+        x0, open_ = 296 + i * 124, i in (1, 4)
+        color = lamp if open_ else dark
+        d.pieslice([x0 * k, 392 * k, (x0 + 84) * k, 476 * k], 180, 360, fill=color)
+        box(x0, 434, x0 + 84, h - 8, color)
+        if not open_:
+            for j in range(4):
+                box(x0 + 8 + j * 18, 440, x0 + 18 + j * 18, 486, (224, 158, 84) if (i + j) % 3 else (120, 84, 64))
+        d.arc([(x0 - 4) * k, 388 * k, (x0 + 88) * k, 480 * k], 180, 360, fill=(140, 92, 72), width=7)
+    # The tower with its clock, the office, a tram on the quay.
+    box(1160, 232, 1262, h - 8, (104, 60, 50))
+    poly([(1150, 232), (1211, 168), (1272, 232)], (60, 46, 52))
+    d.ellipse([1183 * k, 254 * k, 1239 * k, 310 * k], fill=(246, 230, 190))
+    d.line([1211 * k, 282 * k, 1211 * k, 262 * k], fill=(40, 32, 34), width=5)
+    d.line([1211 * k, 282 * k, 1226 * k, 290 * k], fill=(40, 32, 34), width=5)
+    for yy in (336, 396, 456):
+        for xx in (1176, 1216):
+            box(xx, yy, xx + 28, yy + 40, lamp if (xx + yy) % 3 else (84, 62, 60))
+    box(120, 412, 260, h - 8, (82, 78, 84))
+    for xx in range(134, 250, 38):
+        box(xx, 430, xx + 24, 466, (255, 214, 140))
+    box(640, 470, 930, 538, (180, 48, 40))
+    box(640, 478, 930, 500, (236, 224, 196))
+    for xx in range(654, 920, 38):
+        box(xx, 480, xx + 28, 512, (255, 226, 160))
+    box(650, 458, 920, 470, (112, 34, 32))
+    for xx in (690, 880):
+        d.ellipse([(xx - 14) * k, 528 * k, (xx + 14) * k, 556 * k], fill=(30, 28, 30))
+    d.ellipse([634 * k, 506 * k, 650 * k, 522 * k], fill=(255, 244, 200))
+    # The quay wall and its lamps.
+    box(0, h - 14, w, h, (44, 42, 46))
+    for xx in range(60, w, 190):
+        box(xx, 440, xx + 4, h - 12, (34, 34, 38))
+        d.ellipse([(xx - 7) * k, 428 * k, (xx + 11) * k, 446 * k], fill=(255, 232, 168))
+    img = np.asarray(sky.resize((w, h), Image.LANCZOS), float) / 255
+    glow = ndi.gaussian_filter(np.clip(img - 0.72, 0, 1), (14, 14, 0)) * 1.6
+    img = img + glow + 0.006 * rng.standard_normal((h, w, 1))
+    Image.fromarray((np.clip(img, 0, 1) * 255 + 0.5).astype(np.uint8)).save(OUT / "depot.jpg", quality=90, optimize=True)
+
+
 def main():
     OUT.mkdir(exist_ok=True)
-    makers = [hammered_plate, token, token_rim, cobbles, beetle, quay_lights, tips]
+    makers = [hammered_plate, token, token_rim, cobbles, beetle, quay_lights, tips, plaster, strokes, depot]
     wanted = sys.argv[1:] or [m.__name__ for m in makers]
     for make in makers:
         if make.__name__ in wanted:

@@ -41,6 +41,8 @@ def schema_of(p):
         s = {"type": "array", "items": stop, "minItems": 1, "maxItems": 64}
     elif kind == "numbers":
         s = {"type": "array", "items": {"type": "number"}, "maxItems": 8}
+    elif kind == "map":
+        return {"anyOf": [{"$ref": "#/definitions/map"}, {"type": "string"}], "description": p["help"]}
     elif kind == "files":
         s = {"type": "array", "items": {"type": "string"}}
     else:
@@ -104,6 +106,8 @@ def row(p):
     takes = ", ".join(p["choices"]) if "choices" in p else f"{p['range'][0]:g} … {p['range'][1]:g} {unit}".strip() if "range" in p else p["type"]
     if p["type"] == "profile":
         takes += ', {"points": [[0, 0], …, [1, 1]], "smooth": true}'
+    if p["type"] == "map":
+        takes = '{"element": id, "of": …}'
     if p["type"] == "curve":
         takes = "[[0, 0], …, [1, 1]], the first number rising"
     if p["type"] == "stops":

@@ -6,12 +6,16 @@
 #include <cstring>
 #include <iostream>
 #include <optional>
+#include <set>
 
 #include "core/error.h"
 #include "core/piece/codec.h"
+#include "core/piece/starts.h"
+#include "files/contact_sheet.h"
 #include "files/export.h"
 #include "files/export_parts.h"
 #include "files/info.h"
+#include "files/recipe_file.h"
 #include "files/resolve.h"
 
 namespace {
@@ -25,6 +29,12 @@ constexpr const char* usage_text =
     "                    [--mood MOOD] [--parts]\n"
     "                    VIEW: art height normals lit occlusion slope curvature roughness metallic mask\n"
     "                          lit_unfinished\n"
+    "       bathylux-cli pour RECIPE --on FILE... [--scale] [--add] -o OUT\n"
+    "                    FILE: a picture, a drawing or a piece; OUT: a piece, a picture, or a folder\n"
+    "       bathylux-cli keep PIECE --of ELEMENT -o OUT.bathylux-recipe [--name NAME]\n"
+    "                    [--steps ID,...] [--with surface,mix,lights,finish]\n"
+    "       bathylux-cli alternatives PIECE --of ELEMENT[.STEP] -o OUT.png [--vary seeds,angles,strengths]\n"
+    "                    [--count N] [--columns N] [--size PX] [--view VIEW] [--seed N]\n"
     "       bathylux-cli info FILE --json\n"
     "       bathylux-cli bench --json\n"
     "       bathylux-cli --version\n";
@@ -49,6 +59,16 @@ class Arguments {
         std::string value = *(at + 1);
         args_.erase(at, at + 2);
         return value;
+    }
+    /// What follows an option, up to the next one.
+    std::vector<std::string> list(const std::string& name) {
+        std::vector<std::string> out;
+        const auto at = std::find(args_.begin(), args_.end(), name);
+        if (at == args_.end()) return out;
+        auto end = at + 1;
+        for (; end != args_.end() && !end->starts_with("-"); ++end) out.push_back(*end);
+        args_.erase(at, end);
+        return out;
     }
     std::string only(const char* what) {
         if (args_.empty()) throw Usage{std::string("name ") + what};
@@ -175,6 +195,176 @@ int render(Arguments args) {
     return 0;
 }
 
+/// What a recipe is poured over: a piece, or a picture or drawing as a piece of its size.
+files::Opened opened_for_pouring(const std::filesystem::path& path, files::Resolver& resolver) {
+    const std::string ending = path.extension().string();
+    if (ending == ".bathylux" || ending == ".json") {
+        files::Opened opened = files::open_piece(path);
+        if (opened.piece.newer)
+            throw Error(path.string() + " was made by a newer version of Bathylux: update this one.");
+        return opened;
+    }
+    files::Opened out;
+    out.store.folder = std::filesystem::absolute(path).parent_path();
+    Element e;
+    e.id = "art", e.name = path.stem().string();
+    const bool drawing = ending == ".svg" || ending == ".SVG";
+    e.source = Described(source_kind(drawing ? "svg" : "picture"))
+                   .with("file", std::filesystem::absolute(path).string());
+    const auto asset = resolver.resolve(e.source, out.store);
+    if (!asset || !asset->trouble.empty())
+        throw Error(path.string() + ": " + (asset ? asset->trouble : "it cannot be read."));
+    out.piece.canvas.width =
+        static_cast<float>(std::clamp(std::ceil(asset->width), 1.0, double(most_canvas_side)));
+    out.piece.canvas.height =
+        static_cast<float>(std::clamp(std::ceil(asset->height), 1.0, double(most_canvas_side)));
+    e.placement.x = out.piece.canvas.width / 2, e.placement.y = out.piece.canvas.height / 2;
+    out.piece.elements.emplace_back(std::move(e));
+    out.piece.lights.emplace_back(started(light_kind("directional"), out.piece));
+    return out;
+}
+
+int pour(Arguments args) {
+    const auto out = args.option("-o");
+    if (!out) throw Usage{"say where to with -o OUT"};
+    const auto on = args.list("--on");
+    if (on.empty()) throw Usage{"name what it is poured over with --on FILE..."};
+    const bool scale = args.flag("--scale"), add = args.flag("--add");
+    const std::filesystem::path recipe_path = args.only("the recipe");
+    const Recipe given = files::open_recipe(recipe_path);
+    const std::filesystem::path target = *out;
+    const bool folder = on.size() > 1 || std::filesystem::is_directory(target) || target.extension().empty();
+    if (folder) {
+        std::error_code code;
+        std::filesystem::create_directories(target, code);
+        if (code || !std::filesystem::is_directory(target))
+            throw Error(target.string() + " is no folder, and cannot be made one: " + code.message() + ".");
+    }
+    files::Resolver resolver;
+    std::set<std::filesystem::path> written;
+    for (const std::string& file : on) {
+        files::Opened opened = opened_for_pouring(file, resolver);
+        Scene scene{std::make_shared<const Piece>(opened.piece),
+                    resolver.resolve(opened.piece, opened.store)};
+        // Over what is seen by itself: of groups, over the whole.
+        Ids ids;
+        for (const Element& e : opened.piece.elements)
+            if (e.mix.visible) ids.push_back(e.id);
+        if (ids.empty()) throw Error(file + ": nothing in it is seen that a recipe could be poured over.");
+        Recipe recipe = given;
+        files::take_files(recipe, opened.store);
+        for (const std::string& id : ids) {
+            const Element* e = find_element(opened.piece.elements, id);
+            const Box box = element_box(scene, *e, root_placed(1));
+            Pour how;
+            how.add = add;
+            if (scale && !box.empty()) how.factor = fitting_factor(recipe, box.width(), box.height());
+            how.centre = Vec2{e->placement.x, e->placement.y};
+            bathylux::pour(opened.piece, id, recipe, how);
+        }
+        refuse_cycles(opened.piece);
+        std::filesystem::path to = target;
+        if (folder) {
+            to = target / (std::filesystem::path(file).stem().string() + ".bathylux");
+            for (int n = 2; !written.insert(to).second; ++n)
+                to = target /
+                     (std::filesystem::path(file).stem().string() + "-" + std::to_string(n) + ".bathylux");
+        }
+        const std::string ending = to.extension().string();
+        if (ending == ".bathylux" || ending == ".json") {
+            if (ending == ".bathylux") files::embed_all(opened);
+            files::save_piece(opened.piece, opened.store, to);
+            continue;
+        }
+        scene = {std::make_shared<const Piece>(opened.piece), resolver.resolve(opened.piece, opened.store)};
+        files::Resolver::refuse_trouble(opened.piece, *scene.assets);
+        Evaluator evaluator(files::export_budget);
+        files::export_map(evaluator, scene, to, {});
+    }
+    return 0;
+}
+
+int keep(Arguments args) {
+    const auto out = args.option("-o"), of = args.option("--of"), name = args.option("--name");
+    if (!out) throw Usage{"say where to with -o OUT.bathylux-recipe"};
+    if (!of) throw Usage{"say of what with --of ELEMENT"};
+    Keep what{{}, false, false, false, false};
+    for (std::string rest = args.option("--with").value_or("surface"); !rest.empty();) {
+        const auto comma = std::min(rest.find(','), rest.size());
+        *one_of<bool*>("--with", rest.substr(0, comma),
+                       {{"surface", &what.surface},
+                        {"mix", &what.mix},
+                        {"lights", &what.lights},
+                        {"finish", &what.finish}}) = true;
+        rest.erase(0, comma + 1);
+    }
+    for (std::string rest = args.option("--steps").value_or(""); !rest.empty();) {
+        const auto comma = std::min(rest.find(','), rest.size());
+        what.steps.push_back(rest.substr(0, comma));
+        rest.erase(0, comma + 1);
+    }
+    const std::string path = args.only("the piece");
+    files::Opened opened = files::open_piece(path);
+    if (opened.piece.newer) throw Error(path + " was made by a newer version of Bathylux: update this one.");
+    if (const Element* e = find_element(opened.piece.elements, *of))
+        for (const std::string& step : what.steps)
+            if (!find_step(e->steps, step))
+                throw Error("Element " + in_quotes(*of) + " has no step " + in_quotes(step) + ".");
+    files::Resolver resolver;
+    const Scene scene{std::make_shared<const Piece>(opened.piece),
+                      resolver.resolve(opened.piece, opened.store)};
+    files::Resolver::refuse_trouble(opened.piece, *scene.assets);
+    Recipe recipe = kept_recipe(opened.piece, *of, what);
+    if (name) recipe.name = *name;
+    const auto parent = parent_placed(opened.piece, *of);
+    if (const Box box =
+            element_box(scene, *find_element(opened.piece.elements, *of), parent.value_or(root_placed(1)));
+        !box.empty())
+        recipe.width = box.width(), recipe.height = box.height();
+    files::carry_files(recipe, opened.store);
+    files::save_recipe(recipe, *out);
+    return 0;
+}
+
+int alternatives(Arguments args) {
+    const auto out = args.option("-o"), of = args.option("--of");
+    if (!out) throw Usage{"say where to with -o OUT.png"};
+    if (!of) throw Usage{"say of what with --of ELEMENT or ELEMENT.STEP"};
+    Vary vary{false, false, false};
+    for (std::string rest = args.option("--vary").value_or("seeds"); !rest.empty();) {
+        const auto comma = std::min(rest.find(','), rest.size());
+        *one_of<bool*>("--vary", rest.substr(0, comma),
+                       {{"seeds", &vary.seeds}, {"angles", &vary.angles}, {"strengths", &vary.strengths}}) =
+            true;
+        rest.erase(0, comma + 1);
+    }
+    const auto number = [&](const char* name, int otherwise, int least, int most) {
+        const auto text = args.option(name);
+        const int n = text ? whole_number(name, *text) : otherwise;
+        if (n < least || n > most)
+            throw Usage{std::string(name) + " takes a whole number from " + std::to_string(least) + " to " +
+                        std::to_string(most)};
+        return n;
+    };
+    const int count = number("--count", 12, 1, 400), columns = number("--columns", 4, 1, 100),
+              side = number("--size", 320, 16, 4096), seed = number("--seed", 1, 0, 1000000);
+    const View view = view_named(args.option("--view").value_or("lit"));
+    const std::string path = args.only("the piece");
+    const files::Opened opened = files::open_piece(path);
+    if (opened.piece.newer) throw Error(path + " was made by a newer version of Bathylux: update this one.");
+    const auto dot = of->find('.');
+    files::Resolver resolver;
+    files::Resolver::refuse_trouble(opened.piece, *resolver.resolve(opened.piece, opened.store));
+    files::contact_sheet(
+        alternatives_to(opened.piece, of->substr(0, dot), dot == std::string::npos ? "" : of->substr(dot + 1),
+                        vary, count, seed),
+        [&](const Piece& piece) {
+            return Scene{std::make_shared<const Piece>(piece), resolver.resolve(piece, opened.store)};
+        },
+        view, columns, side, *out);
+    return 0;
+}
+
 int describe(Arguments args) {
     if (!args.flag("--json")) throw Usage{"describe writes JSON: add --json"};
     args.done();
@@ -219,6 +409,9 @@ int main(int argc, char** argv) {
         if (what == "describe") return describe(Arguments(args));
         QGuiApplication app(argc, argv);
         if (what == "render") return render(Arguments(args));
+        if (what == "pour") return pour(Arguments(args));
+        if (what == "keep") return keep(Arguments(args));
+        if (what == "alternatives") return alternatives(Arguments(args));
         if (what == "info") return info(Arguments(args));
         if (what == "bench") return bench(Arguments(args));
         throw Usage{"unknown command " + what};

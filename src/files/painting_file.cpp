@@ -17,8 +17,10 @@ Bytes painting_file(const Painting& p) {
     const int channels = p.inked() ? 4 : 3;
     spec.width = 2 * half_w, spec.height = 2 * half_h, spec.channels = channels, spec.bits = 32;
     spec.premultiplied = p.inked();
-    spec.description = p.inked() ? R"({"bathylux": "ink"})"
-                                 : R"({"bathylux": "paint", "red": "height, px", "green": "hidden, 0 to 1"})";
+    spec.description =
+        p.inked()
+            ? R"({"bathylux": "ink"})"
+            : R"({"bathylux": "paint", "red": "height in px, or px to the right where something was pushed", "green": "hidden, 0 to 1, or px down"})";
     static std::atomic<int> count{0};
     const auto path = std::filesystem::temp_directory_path() /
                       ("bathylux-" + std::to_string(getpid()) + "-" + std::to_string(++count) + ".exr");
@@ -83,8 +85,8 @@ Painting read_painting(std::span<const std::byte> bytes, const std::string& name
                             continue;
                         }
                         t.height[i] = clean(p.stored(x + dx, y + dy, 0));
-                        t.hidden[i] = std::clamp(clean(p.stored(x + dx, y + dy, 1)), 0.0f, 1.0f);
-                        t.hides = t.hides || t.hidden[i] > 0;
+                        t.hidden[i] = clean(p.stored(x + dx, y + dy, 1));
+                        t.hides = t.hides || t.hidden[i] != 0;
                     }
             });
         }

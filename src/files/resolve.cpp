@@ -7,6 +7,7 @@
 #include "core/light/lights.h"
 #include "core/make/picture_source.h"
 #include "core/make/recognise.h"
+#include "core/make/shapes.h"
 #include "core/make/sprites.h"
 #include "core/make/type_source.h"
 #include "core/paint/paint_source.h"
@@ -130,6 +131,48 @@ std::shared_ptr<const Asset> Resolver::resolve_one(const Element& e, const Store
     return out;
 }
 
+/// Letters that run along the outline of another element.
+std::shared_ptr<const Asset> Resolver::resolve_along(const Element& e, const Piece& piece,
+                                                     const Store& store) {
+    const TypeSource& type = *e.source.as<TypeSource>();
+    auto out = std::make_shared<Asset>();
+    try {
+        const Element* along = find_element(piece.elements, type.path);
+        if (!along)
+            throw Error("there is no element " + in_quotes(type.path) + " that the letters could run along.");
+        Outline outline;
+        if (const auto* r = along->source.as<RectangleSource>())
+            outline = rectangle_outline(r->width, r->height, r->corner);
+        else if (const auto* o = along->source.as<EllipseSource>())
+            outline = ellipse_outline(o->width, o->height);
+        else if (along->source.is("svg"))
+            for (const Layer& l : resolve_one(*along, store)->layers)
+                outline.contours.insert(outline.contours.end(), l.outline.contours.begin(),
+                                        l.outline.contours.end());
+        else
+            throw Error("letters run along a drawing, an ellipse or a rectangle, and " +
+                        in_quotes(along->name.empty() ? along->id : along->name) + " is none.");
+        const Placement& p = along->placement;
+        outline = outline.transformed(Affine::turning(p.turn) * Affine::scaling(p.scale_u, p.scale_v));
+        Hash h;
+        h << e.source.hash();
+        for (const auto& contour : outline.contours)
+            for (const Curve& c : contour) {
+                h << static_cast<int>(c.kind) << c.t0 << c.t1;
+                for (Vec2 q : c.p) h << q.x << q.y;
+            }
+        const std::string key = "along|" + std::to_string(h.value());
+        if (const auto found = kept_.find(key); found != kept_.end()) return found->second;
+        *out = type_asset(type, &outline);
+        out->hash = h.value();
+        kept_[key] = out;
+    } catch (const Error& error) {
+        out->trouble = error.what();
+        out->hash = Hash().operator<<(out->trouble).value();
+    }
+    return out;
+}
+
 std::shared_ptr<const Asset> Resolver::resolve_strokes(const std::string& file, double density,
                                                        const Store& store) {
     auto out = std::make_shared<Asset>();
@@ -180,7 +223,9 @@ std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store&
             used.insert(strokes);
         }
         if (is_resolved(e.kind())) {
-            const auto asset = resolve_one(e, store);
+            const auto* type = e.source.as<TypeSource>();
+            const auto asset =
+                type && !type->path.empty() ? resolve_along(e, piece, store) : resolve_one(e, store);
             (*out)[e.id] = asset;
             used.insert(asset);
         }

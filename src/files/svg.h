@@ -1,6 +1,7 @@
 #pragma once
 #include <span>
 #include <string>
+#include <vector>
 
 #include "core/step/picture.h"
 
@@ -12,5 +13,8 @@ namespace bathylux::files {
 /// Refused, with a sentence: entities of its own, references outside the file, more than 16 MiB, shapes
 /// that use one another endlessly or explosively.
 Asset svg_asset(std::span<const std::byte> bytes, const std::string& name);
+
+/// Outlines as a drawing: an SVG whose middle is that of the asset, a path for every layer.
+std::vector<std::byte> drawing_of(const Asset& asset);
 
 } // namespace bathylux::files

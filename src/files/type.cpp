@@ -8,6 +8,9 @@
 #include <QRawFont>
 #include <QTextLayout>
 
+#include <optional>
+
+#include "core/error.h"
 #include "core/field/hash.h"
 
 // At global scope, as Qt asks of resources in static libraries.
@@ -20,8 +23,12 @@ namespace {
 constexpr int em = 1000; // letters are shaped at this size, unhinted, and scaled
 constexpr auto stand_in = "League Spartan";
 
+struct Glyph {
+    QPainterPath path; // about its origin on the baseline
+    double x = 0, y = 0, advance = 0;
+};
 struct Line {
-    QPainterPath path;
+    std::vector<Glyph> glyphs;
     double advance = 0;
 };
 
@@ -40,14 +47,47 @@ Line shaped(const QString& text, const QFont& font, double spacing) {
         const auto indexes = run.glyphIndexes();
         const auto positions = run.positions();
         const QRawFont raw = run.rawFont();
-        for (qsizetype i = 0; i < indexes.size(); ++i) {
-            QPainterPath glyph = raw.pathForGlyph(indexes[i]);
-            glyph.translate(positions[i].x(), positions[i].y() - baseline);
-            out.path.addPath(glyph);
-        }
+        const auto advances = raw.advancesForGlyphIndexes(indexes);
+        for (qsizetype i = 0; i < indexes.size(); ++i)
+            out.glyphs.push_back({raw.pathForGlyph(indexes[i]), positions[i].x(), positions[i].y() - baseline,
+                                  i < advances.size() ? advances[i].x() : 0});
     }
     return out;
 }
+
+/// The longest contour of an outline, walked by its length.
+class Way {
+  public:
+    explicit Way(const Outline& outline) {
+        for (const auto& contour : outline.contours) {
+            Outline one;
+            one.contours.push_back(contour);
+            std::vector<Vec2> points;
+            for (const Segment& s : flatten(one, 0.02).segments) {
+                if (points.empty()) points.push_back(s.a);
+                points.push_back(s.b);
+            }
+            std::vector<double> at{0};
+            for (std::size_t i = 1; i < points.size(); ++i)
+                at.push_back(at.back() + bathylux::length(points[i] - points[i - 1]));
+            if (!points.empty() && at.back() > length()) points_ = std::move(points), at_ = std::move(at);
+        }
+    }
+    double length() const { return at_.empty() ? 0 : at_.back(); }
+    /// The place so far along it, and which way it goes there; past its end it goes round.
+    std::pair<Vec2, Vec2> at(double s) const {
+        s -= length() * std::floor(s / length());
+        const auto after = std::upper_bound(at_.begin() + 1, at_.end() - 1, s) - at_.begin();
+        const auto i = static_cast<std::size_t>(after);
+        const Vec2 d = points_[i] - points_[i - 1];
+        const double l = std::max(1e-12, at_[i] - at_[i - 1]);
+        return {points_[i - 1] + ((s - at_[i - 1]) / l) * d, (1 / l) * d};
+    }
+
+  private:
+    std::vector<Vec2> points_;
+    std::vector<double> at_; // way to every point
+};
 
 } // namespace
 
@@ -77,8 +117,16 @@ void add_path(OutlineBuilder& builder, const QPainterPath& path) {
         }
 }
 
-Asset type_asset(const TypeSource& type) {
+Asset type_asset(const TypeSource& type, const Outline* path) {
     load_shipped_fonts();
+    std::optional<Way> way;
+    if (path) {
+        way.emplace(*path);
+        if (!(way->length() > 1e-6))
+            throw Error(
+                "the outline that the letters run along has no length. Let them run along another, or "
+                "make it larger.");
+    }
     Asset out;
     const QString family = QString::fromStdString(type.font);
     const bool known = QFontDatabase::hasFamily(family);
@@ -113,12 +161,32 @@ Asset type_asset(const TypeSource& type) {
                          width / 2;
         const double y = box * static_cast<double>(i) + (box - metrics.ascent() - metrics.descent()) / 2 +
                          metrics.ascent() - height / 2;
-        add_path(builder, QTransform::fromTranslate(x, y).map(lines[i].path));
+        if (!path) {
+            for (const Glyph& g : lines[i].glyphs)
+                add_path(builder, QTransform::fromTranslate(x + g.x, y + g.y).map(g.path));
+            continue;
+        }
+        // In ems of the letters; a line further down stands further in.
+        const double anchor = type.align == Align::left    ? 0
+                              : type.align == Align::right ? lines[i].advance
+                                                           : lines[i].advance / 2,
+                     from = type.start * way->length() - anchor * scale, in = box * static_cast<double>(i);
+        for (const Glyph& g : lines[i].glyphs) {
+            const auto [p, d] = way->at(from + scale * (g.x + g.advance / 2));
+            const QTransform stands(d.x, d.y, -d.y, d.x, p.x / scale, p.y / scale);
+            add_path(builder, (QTransform::fromTranslate(-g.advance / 2, in + g.y) * stands).map(g.path));
+        }
     }
     const Outline outline = builder.finish(FillRule::nonzero).transformed(Affine::scaling(scale, scale));
     if (!outline.empty()) out.layers.push_back({outline, type.color});
     out.width = width * scale;
     out.height = height * scale;
+    if (path) {
+        // The box about the path's centre that holds them.
+        const Box b = outline.bounds();
+        out.width = b.empty() ? 0 : 2 * std::max(std::abs(b.x0), std::abs(b.x1));
+        out.height = b.empty() ? 0 : 2 * std::max(std::abs(b.y0), std::abs(b.y1));
+    }
     Hash h;
     h << type.text << type.font << known << type.size << type.weight << type.italic
       << static_cast<int>(type.align) << type.spacing << type.leading << to_string(type.color);

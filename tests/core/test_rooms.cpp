@@ -50,8 +50,8 @@ class TestRooms : public QObject {
   private slots:
     void core_uses_what_lies_before() {
         look("core",
-             {"field", "shape", "step", "make", "paint", "relief", "colour", "finish", "light", "piece",
-              "render", "check"},
+             {"field", "shape", "step", "make", "paint", "relief", "colour", "bend", "wear", "finish",
+              "light", "piece", "render", "check"},
              {"core"});
     }
     void app_uses_what_lies_before() {

@@ -84,6 +84,14 @@ MapPlace stepMapPlace(const StepPlace& place) {
                     e.steps[i] = e.steps[i].with([&](Step& s) { s.map = m; });
             }};
 }
+MapPlace parameterMapPlace(const StepPlace& place, const Parameter& p) {
+    const auto in = inStep(place, p);
+    return {[in](const Element& e) -> std::optional<std::optional<MapRef>> {
+                const auto v = in.get(e);
+                return v ? std::optional(std::get<std::optional<MapRef>>(*v)) : std::nullopt;
+            },
+            [in](Element& e, const std::optional<MapRef>& m) { in.set(e, m); }};
+}
 MapPlace surfaceMapPlace(const std::string& parameter) {
     return {[parameter](const Element& e) -> std::optional<std::optional<MapRef>> {
                 if (!e.surface) return std::nullopt;

@@ -32,6 +32,8 @@ Place<Value> inAnyStep(const StepPlace& step, const Parameter& parameter);
 using MapPlace = Place<std::optional<MapRef>>;
 MapPlace maskPlace();
 MapPlace stepMapPlace(const StepPlace& step);
+/// A map that is one of the step's own parameters.
+MapPlace parameterMapPlace(const StepPlace& step, const Parameter& parameter);
 MapPlace surfaceMapPlace(const std::string& parameter);
 Place<Value> inMap(const MapPlace& map, const Parameter& parameter);
 

@@ -539,7 +539,8 @@ ParameterControl* makeControl(const Parameter& p, const Value& standard, Binding
     case Type::curve: return makeCurveControl(p, std::move(binding), document, parent);
     case Type::numbers: return new NumbersControl(p, std::move(binding), document, parent);
     case Type::files: return new FilesControl(p, std::move(binding), parent);
-    case Type::element: break; // a row of its own: see makings/map_rows.h
+    case Type::element:
+    case Type::map: break; // rows of their own: see makings/map_rows.h
     }
     return nullptr;
 }

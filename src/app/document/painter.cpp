@@ -4,7 +4,9 @@
 #include <filesystem>
 #include <unordered_map>
 
+#include "core/bend/pushed.h"
 #include "core/paint/paint_source.h"
+#include "core/piece/edit.h"
 #include "core/piece/references.h"
 #include "core/relief/by_hand.h"
 
@@ -78,6 +80,12 @@ QString editName(BrushWork work) {
     case BrushWork::reveal: return QObject::tr("Reveal by hand");
     case BrushWork::ink: return QObject::tr("Paint with ink");
     case BrushWork::lift: return QObject::tr("Lift ink");
+    case BrushWork::push: return QObject::tr("Push by hand");
+    case BrushWork::swell: return QObject::tr("Swell by hand");
+    case BrushWork::thin: return QObject::tr("Thin by hand");
+    case BrushWork::turn: return QObject::tr("Turn by hand");
+    case BrushWork::smooth_out: return QObject::tr("Smooth out what was pushed");
+    case BrushWork::settle: return QObject::tr("Settle what was pushed");
     }
     return {};
 }
@@ -119,9 +127,15 @@ std::optional<Painter::Target> Painter::target() const {
     // Ink lies in a file of its own, and on painted layers alone.
     const auto* layer = e->source.as<PaintSource>();
     auto strokes = strokes_of(*e);
+    const auto drifts = [&](const std::string& file) {
+        return std::any_of(e->steps.begin(), e->steps.end(), [&](const Step& s) {
+            const auto* pushed = s.what.as<Pushed>();
+            return pushed && pushed->file == file;
+        });
+    };
     std::erase_if(strokes, [&](const auto& s) {
         const bool is_ink = layer && s.first == layer->ink;
-        return is_ink != works_on_ink(brush.work);
+        return is_ink != works_on_ink(brush.work) || drifts(s.first) != works_on_drift(brush.work);
     });
     if (strokes.empty()) return std::nullopt;
     const auto& [file, density] = strokes.back();
@@ -143,11 +157,28 @@ Painter::Target Painter::makeTarget() {
         if (const Element* on = open(); on && !inks) {
             id = on->id;
             ByHand hand;
-            hand.file = freeStrokes(store, on->kind().framed ? id + "-{frame}.exr" : id + ".exr");
             // One painted px is about one of the canvas.
             const auto to_source = toSource(p, *on);
             hand.density =
                 to_source ? static_cast<float>(std::clamp(1 / to_source->mean_scale(), 0.01, 100.0)) : 1.0f;
+            if (works_on_drift(brush.work)) {
+                // A step that has no strokes yet takes these.
+                const StepKind& kind = step_kind(Pushed::id);
+                const Pushed pushed{freeStrokes(store, id + "-push.exr"), hand.density};
+                change(p, id, [&](Element& e) {
+                    for (auto& s : e.steps)
+                        if (const auto* empty = s->what.as<Pushed>(); empty && empty->file.empty()) {
+                            s = s.with([&](Step& step) {
+                                step.what = step.what.with("file", pushed.file)
+                                                .with("density", double(pushed.density));
+                            });
+                            return;
+                        }
+                    add_step(e, {.what = Described(kind, pushed)}, place_for(e, kind));
+                });
+                return;
+            }
+            hand.file = freeStrokes(store, on->kind().framed ? id + "-{frame}.exr" : id + ".exr");
             change(p, id, [&](Element& e) {
                 if (e.kind().by_hand)
                     e.source = e.source.with("file", hand.file);
@@ -229,6 +260,10 @@ bool Painter::begin(Vec2 canvas, float pressure, bool onward, QString& why) {
         why = QObject::tr("Choose the element to hide parts of, then paint.");
         return false;
     }
+    if (works_on_drift(brush.work) && !open()) {
+        why = QObject::tr("Choose the element to push, then push it.");
+        return false;
+    }
     if (brush.work == BrushWork::lift && !target()) {
         why = QObject::tr("There is no ink on this: choose a layer that has some, then lift it.");
         return false;
@@ -288,8 +323,32 @@ void Painter::end() {
 
 QString Painter::on() const {
     const Element* e = open();
+    if (!e && works_on_drift(brush.work)) return QObject::tr("nothing yet: choose an element");
     if (!e || (works_on_ink(brush.work) && !e->source.is("paint"))) return QObject::tr("a new painted layer");
     return nameOf(*e);
+}
+
+std::function<Vec2(Vec2)> Painter::drift() const {
+    const auto at = stroke_ ? at_ : target();
+    const Element* e = open();
+    if (!at || !e || !works_on_drift(brush.work)) return {};
+    const std::string name = strokes_file(at->file, frameOf(desk_, *e));
+    std::shared_ptr<const Painting> painting;
+    const auto& own = desk_.document.state().store.paintings;
+    if (const auto found = own.find(name); found != own.end())
+        painting = found->second;
+    else if (desk_.frame && desk_.frame->assets)
+        if (const auto kept = desk_.frame->assets->find(painting_key(name));
+            kept != desk_.frame->assets->end())
+            painting = kept->second->painting;
+    if (!painting) return {};
+    const Affine back = at->to_painting.inverse();
+    const double density = at->density;
+    return [painting, to = at->to_painting, back, density](Vec2 canvas) {
+        const Vec2 q = to(canvas);
+        const int x = static_cast<int>(std::floor(q.x)), y = static_cast<int>(std::floor(q.y));
+        return back.direction(density * Vec2{painting->height(x, y), painting->hidden(x, y)});
+    };
 }
 
 std::optional<Vec2> Painter::axes() const {

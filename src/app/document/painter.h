@@ -28,6 +28,8 @@ class Painter {
     void end();
     bool painting() const { return stroke_ != nullptr; }
 
+    /// How far what is painted on was pushed, by places of the canvas, canvas px; none where nothing was.
+    std::function<Vec2(Vec2)> drift() const;
     /// What it would paint on, in words.
     QString on() const;
     /// Where the mirror axes stand, canvas px; none where there is nothing to mirror about.

@@ -85,14 +85,19 @@ QString ElementCard::signature(const Desk& desk, const Element& e) {
         return out;
     };
     const auto map = [](const std::optional<MapRef>& m) {
-        return m ? "<" + QString::fromStdString(m->element) + ">" : QString("-");
+        return m ? "<" + QString::fromStdString(m->element) + (m->of == MapOf::slopes ? "/" : "") + ">"
+                 : QString("-");
     };
     QString s = counted(e.source) + map(e.mix.mask);
     for (const Parameter& p : e.kind().parameters)
         if (p.type == Parameter::Type::element)
             s += QString::fromStdString(std::get<std::string>(e.source.get(p)));
-    for (const Step& step : e.steps)
-        s += QString::fromStdString(step.id) + qs(step.kind().id) + counted(step.what) + map(step.map) + ",";
+    for (const Step& step : e.steps) {
+        s += QString::fromStdString(step.id) + qs(step.kind().id) + counted(step.what) + map(step.map);
+        for (const Parameter& p : step.kind().parameters)
+            if (p.type == Parameter::Type::map) s += map(std::get<std::optional<MapRef>>(step.what.get(p)));
+        s += ",";
+    }
     if (e.surface) {
         for (const Parameter& p : Surface::parameters)
             s += counts(Surface::parameters, &*e.surface, p) ? '1' : '0';
@@ -154,10 +159,11 @@ void ElementCard::addFold(QVBoxLayout* to, const QString& key, const QString& na
     fill(box);
 }
 
-void ElementCard::addMap(QVBoxLayout* to, const QString& label, const QString& none, const MapPlace& place) {
+void ElementCard::addMap(QVBoxLayout* to, const QString& label, const QString& none, const MapPlace& place,
+                         bool pairs) {
     addMapRows(
         to, desk_, id_.toStdString(), label, none, place, this,
-        [this](ParameterControl* c) { controls_.push_back(c); }, refreshers_);
+        [this](ParameterControl* c) { controls_.push_back(c); }, refreshers_, pairs);
 }
 
 /// What it is made of: what comes first is always in sight, figures are folded away.

@@ -45,7 +45,8 @@ class ElementCard : public QWidget {
     void countBehind(ParameterControl* curve, const std::string& step);
     void addFold(QVBoxLayout* to, const QString& key, const QString& name,
                  const std::function<QString()>& says, const std::function<void(QVBoxLayout*)>& fill);
-    void addMap(QVBoxLayout* to, const QString& label, const QString& none, const MapPlace& place);
+    void addMap(QVBoxLayout* to, const QString& label, const QString& none, const MapPlace& place,
+                bool pairs = false);
     void addSource(QVBoxLayout* to, const Element& e);
     void addFile(QVBoxLayout* to, const Element& e);
     void addFollowed(QVBoxLayout* to, const Parameter& parameter);

@@ -47,6 +47,20 @@ std::pair<double, double> rangeOf(const std::vector<int>& counts) {
     return {static_cast<double>(low) / bins, static_cast<double>(high + 1) / bins};
 }
 
+/// The parameters of a map that gives one number: what gives two is not offered.
+const std::array<Parameter, 6>& ofOneNumber() {
+    static const std::array<Parameter, 6> out = [] {
+        auto parameters = MapRef::parameters;
+        for (Parameter& p : parameters)
+            if (p.id == "of") {
+                constexpr auto single = static_cast<std::size_t>(MapOf::red_green);
+                p.choices = p.choices.first(single), p.words = p.words.first(single);
+            }
+        return parameters;
+    }();
+    return out;
+}
+
 /// Has every chosen element that may without a circle read this; none: nothing.
 void takeMap(Document& doc, const QString& label, const MapPlace& place, const std::optional<MapRef>& ref) {
     doc.edit(!ref ? QObject::tr("Take the map away") : QObject::tr("Set: %1").arg(label.toLower()),
@@ -66,7 +80,7 @@ void takeMap(Document& doc, const QString& label, const MapPlace& place, const s
 void addMapRows(QVBoxLayout* to, Desk& desk, const std::string& element, const QString& label,
                 const QString& none, const MapPlace& place, QWidget* parent,
                 const std::function<void(ParameterControl*)>& keep,
-                std::vector<std::function<void()>>& refreshers) {
+                std::vector<std::function<void()>>& refreshers, bool pairs) {
     Document& doc = desk.document;
     const Element* e = doc.element(QString::fromStdString(element));
     const auto now = e ? place.get(*e) : std::nullopt;
@@ -148,7 +162,7 @@ void addMapRows(QVBoxLayout* to, Desk& desk, const std::string& element, const Q
 
     static const MapRef standard;
     const auto control = [&](std::string_view id) {
-        for (const Parameter& p : MapRef::parameters) {
+        for (const Parameter& p : pairs ? MapRef::parameters : ofOneNumber()) {
             if (p.id != id) continue;
             auto* made = makeControl(p, p.get(&standard), ofChosen(doc, p, inMap(place, p)), doc, parent);
             to->addWidget(made);
@@ -157,6 +171,7 @@ void addMapRows(QVBoxLayout* to, Desk& desk, const std::string& element, const Q
     };
     if (!(*now)->on) control("on"); // switched off where it closed a circle
     control("of");
+    if ((*now)->of == MapOf::slopes) return; // they have no window
     auto* window = new ToneWindow(parent);
     window->setAccessibleName(QObject::tr("Tone window of the map"));
     const auto reference = [&doc, element, place]() -> std::optional<MapRef> {

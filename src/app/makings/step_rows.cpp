@@ -99,9 +99,14 @@ void ElementCard::addStep(QVBoxLayout* to, const Element& e, const Step& step) {
     const bool window = step.what.as<Tones>() && asset && asset->picture && !asset->picture->is_float();
     for (const Rank rank : {Rank::first, Rank::sight})
         for (const Parameter& p : step.kind().parameters) {
-            if (p.rank != rank || step.kind().by_hand || !step.what.counts(p)) continue;
+            if (p.rank != rank || (step.kind().by_hand && !step.kind().drifts) || !step.what.counts(p))
+                continue;
             if (window && (p.id == "low" || p.id == "high")) {
                 if (p.id == "low") addToneWindow(inner, e, step);
+                continue;
+            }
+            if (p.type == Parameter::Type::map) {
+                addMap(inner, qs(p.name), tr("none"), parameterMapPlace(place, p), step.kind().takes_pairs);
                 continue;
             }
             auto* control = add(inner, p, p.get(defaults.get()), inStep(place, p));
@@ -114,7 +119,11 @@ void ElementCard::addStep(QVBoxLayout* to, const Element& e, const Step& step) {
         }
     if (step.what.as<Ramp>()) addRampFit(inner, e, step);
     if (step.kind().by_hand) {
-        auto* hint = new QLabel(tr("Take the brush (B) and paint on the table."), holder);
+        auto* hint = new QLabel(
+            step.kind().drifts
+                ? tr("Take the brush (B), choose Push, Swell, Thin or Turn, and drag on the table.")
+                : tr("Take the brush (B) and paint on the table."),
+            holder);
         hint->setWordWrap(true);
         hint->setStyleSheet("color: " + t.second.name());
         inner->addWidget(hint);

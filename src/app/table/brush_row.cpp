@@ -36,11 +36,13 @@ BrushRow::BrushRow(Desk& desk, Painter& painter, QWidget* parent)
     work_ = new DropList(this);
     work_->setObjectName("brushWork");
     work_->setAccessibleName(tr("The brush"));
-    static const QMap<QString, QString> words{{"raise", tr("Raise")},     {"lower", tr("Lower")},
-                                              {"level", tr("Level")},     {"smooth", tr("Smooth")},
-                                              {"flatten", tr("Flatten")}, {"pattern", tr("Pattern")},
-                                              {"hide", tr("Hide")},       {"reveal", tr("Reveal")},
-                                              {"ink", tr("Ink")},         {"lift", tr("Lift ink")}};
+    static const QMap<QString, QString> words{
+        {"raise", tr("Raise")},   {"lower", tr("Lower")},     {"level", tr("Level")},
+        {"smooth", tr("Smooth")}, {"flatten", tr("Flatten")}, {"pattern", tr("Pattern")},
+        {"hide", tr("Hide")},     {"reveal", tr("Reveal")},   {"ink", tr("Ink")},
+        {"lift", tr("Lift ink")}, {"push", tr("Push")},       {"swell", tr("Swell")},
+        {"thin", tr("Thin")},     {"turn", tr("Turn")},       {"smooth out", tr("Smooth out")},
+        {"settle", tr("Settle")}};
     for (const auto name : brush_work_names) work_->addItem(words.value(spoken(name)));
     work_->setMaximumWidth(76);
     box->addWidget(work_);
@@ -228,7 +230,8 @@ void BrushRow::refresh() {
     work_->setCurrentIndex(static_cast<int>(work));
     motif_->setCurrentIndex(static_cast<int>(painter_.brush.pattern.motif));
     motif_->setVisible(work == BrushWork::pattern);
-    const bool shaped = painter_.brush.tip != nullptr;
+    const bool drifts = works_on_drift(work), shaped = painter_.brush.tip != nullptr && !drifts;
+    tip_->setVisible(!drifts);
     tip_->setCurrentIndex(std::max(0, static_cast<int>(tips_.indexOf(tipFile_))));
     ink_->setVisible(work == BrushWork::ink);
     on_->setVisible(!shaped); // its line is full then

@@ -108,6 +108,7 @@ Table::Table(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
         update();
     });
     connect(&desk_.renderer, &Renderer::framed, this, &Table::frameReady);
+    connect(&desk_.document, &Document::choiceChanged, this, &Table::askStreams);
     placeNames();
 }
 
@@ -402,6 +403,7 @@ void Table::frameReady(std::shared_ptr<Frame> frame) {
     if (!frame->shot.coarse) {
         sharpMilliseconds_ = frame->milliseconds;
         marks_.clear();
+        askStreams();
     }
     update();
     emit soundingMoved();

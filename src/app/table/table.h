@@ -7,6 +7,7 @@
 #include "app/document/desk.h"
 #include "app/document/painter.h"
 #include "app/document/placing.h"
+#include "core/render/streams.h"
 
 class QMimeData;
 class QToolButton;
@@ -38,6 +39,9 @@ class Table : public QWidget {
     void zoomBy(double factor);
     /// Brings a place of the canvas into sight and rings it.
     void showPlace(Vec2 at);
+    /// Lays a net over the art that bends with it, while a key is held.
+    void setNet(bool net);
+    const Streams* streams() const { return streams_.get(); }
     /// Shows the piece without the chosen elements, while a key is held.
     void setWithout(bool without);
     /// Between contour lines, canvas px; 0: a round step that fits the piece.
@@ -121,7 +125,8 @@ class Table : public QWidget {
         cropEdge,
         cropNew,
         cropMove,
-        paint
+        paint,
+        corner
     };
 
     // Places on screen.
@@ -146,6 +151,17 @@ class Table : public QWidget {
     void paintFrame(QPainter& p, bool left);
     void paintCrop(QPainter& p);
     void paintBrush(QPainter& p, bool left);
+    // Of what bends (table_bend.cpp).
+    std::optional<std::string> streaming() const;
+    void askStreams();
+    void paintStreams(QPainter& p, bool left);
+    void paintStreamScale(QPainter& p, bool left);
+    void paintNet(QPainter& p, bool left, const std::function<Vec2(Vec2)>& carried,
+                  std::optional<QPointF> about, double radius);
+    void paintNets(QPainter& p, bool left);
+    void paintCorners(QPainter& p, bool left);
+    int cornerAt(QPointF p) const;
+    void dragCorner(QPointF p);
     void paintSeam(QPainter& p);
     void frameReady(std::shared_ptr<Frame> frame);
 
@@ -179,8 +195,10 @@ class Table : public QWidget {
     Desk& desk_;
     Painter painter_{desk_};
     double pressure_ = 1, contourStep_ = 0;
-    bool join_ = false, showClipped_ = false, following_ = false;
-    std::optional<QPointF> pointer_; // where the brush is
+    bool join_ = false, showClipped_ = false, following_ = false, net_ = false;
+    std::shared_ptr<const Streams> streams_; // of what bends, while that is shown
+    QString streamsOf_;                      // names what they are those of
+    std::optional<QPointF> pointer_;         // where the brush is
     Tool tool_ = Tool::place;
     Layout layout_ = Layout::seam;
     View left_ = View::height, right_ = View::lit;

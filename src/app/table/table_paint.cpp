@@ -98,6 +98,8 @@ void Table::paintPane(QPainter& p, bool left) {
     paintRulers(p, left);
     const View view = left ? left_ : right_;
     if (view == View::height && !grey_) paintSoundings(p);
+    if (view == View::height) paintStreams(p, left);
+    paintNets(p, left);
     const SectionLine* line = desk_.document.piece().section ? &*desk_.document.piece().section : nullptr;
     if (line || tool_ == Tool::section) paintSection(p, left);
     p.setRenderHint(QPainter::Antialiasing);
@@ -108,7 +110,7 @@ void Table::paintPane(QPainter& p, bool left) {
     for (float g : piece.guides_y)
         p.drawLine(QPointF(0, toScreen({0, g}, left).y()), QPointF(width(), toScreen({0, g}, left).y()));
     paintMissing(p, left);
-    if (tool_ == Tool::place) paintFrame(p, left);
+    if (tool_ == Tool::place) paintFrame(p, left), paintCorners(p, left);
     if (tool_ == Tool::light || (view == View::lit && tool_ == Tool::place)) paintLamps(p);
     if (tool_ == Tool::crop) paintCrop(p);
     if (tool_ == Tool::paint) paintBrush(p, left);

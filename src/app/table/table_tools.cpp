@@ -65,6 +65,7 @@ Table::Hold Table::holdAt(QPointF p) {
     }
     const bool left = paneAt(p);
     if (tool_ == Tool::place) {
+        if ((handle_ = cornerAt(p)) >= 0) return Hold::corner;
         if (!desk_.document.chosen().isEmpty() && newest_) {
             placing_ = placing_of(desk_.scene(), movable());
             if (!placing_.empty()) {
@@ -259,6 +260,7 @@ void Table::mouseMoveEvent(QMouseEvent* e) {
     case Hold::scale:
     case Hold::turn:
     case Hold::pivot: dragElements(p, e->modifiers()); break;
+    case Hold::corner: dragCorner(p); break;
     case Hold::lampFoot:
     case Hold::lampAim:
     case Hold::lampEnd:
@@ -541,6 +543,7 @@ void Table::keyPressEvent(QKeyEvent* e) {
         return setFollowing(true);
     if (e->key() == Qt::Key_X && !e->isAutoRepeat() && e->modifiers() == Qt::NoModifier)
         return setWithout(true);
+    if (e->key() == Qt::Key_W && !e->isAutoRepeat() && e->modifiers() == Qt::NoModifier) return setNet(true);
     const double by = e->modifiers() & Qt::ShiftModifier ? 10 : 1;
     Vec2 step;
     switch (e->key()) {
@@ -579,6 +582,8 @@ void Table::keyReleaseEvent(QKeyEvent* e) {
         unsetCursor();
     } else if (e->key() == Qt::Key_X && !e->isAutoRepeat())
         setWithout(false);
+    else if (e->key() == Qt::Key_W && !e->isAutoRepeat())
+        setNet(false);
     else if (e->key() == Qt::Key_F && !e->isAutoRepeat())
         setFollowing(false);
     else

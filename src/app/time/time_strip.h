@@ -5,6 +5,7 @@
 #include "app/document/desk.h"
 
 class QLabel;
+class QSpinBox;
 class QToolButton;
 
 namespace bathylux {
@@ -28,7 +29,7 @@ class TimeStrip : public QWidget {
     QTimer timer_;
     QLabel* says_;
     QToolButton *play_, *onion_;
-    class QSpinBox* rate_;
+    QSpinBox* rate_;
 };
 
 } // namespace bathylux

@@ -17,6 +17,7 @@
 #include <QStandardPaths>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <set>
 
 #include "app/controls/controls.h"
 #include "app/controls/theme.h"

@@ -185,6 +185,9 @@ void Window::connectRooms() {
                                          {tr("Move down"), "down"}})
             on(menu.addAction(name), &QAction::triggered,
                [this, what = QString(what), step](bool) { stepAction(what, step); });
+        menu.addSeparator();
+        on(menu.addAction(tr("Alternatives…")), &QAction::triggered,
+           [this, step](bool) { openAlternatives(step); });
         menu.exec(at);
     });
     on(first_, &FirstPage::makeAsked, [this](const QString& kind) { addElement(kind); });

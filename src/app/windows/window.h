@@ -161,6 +161,15 @@ class Window : public QMainWindow {
     void pasteParts(const QByteArray& clip);
     void copyStep(const Step& step);
     void takeStrokes(Element& element, files::Store& store) const;
+    // window_setups.cpp
+    QList<ActionRow> setUpRows();
+    void openRecipes(const QString& choose = {});
+    void takeRecipe(const QString& file);
+    void openAlternatives(const QString& step);
+    void setUp(const QString& name,
+               const std::function<std::string(Piece&, const std::string&, const Box&)>& make);
+    void turnIntoDrawing();
+    void runAlong();
     // window_export.cpp
     void exportMaps(View view);
     void exportSection();

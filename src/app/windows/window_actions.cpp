@@ -196,6 +196,7 @@ QList<ActionRow> Window::makeRows() {
         {m, "flip-across", tr("Flip across"), {}, Needs::elements, [this] { flip(true); }},
         {m, "flip-down", tr("Flip upside down"), {}, Needs::elements, [this] { flip(false); }},
     };
+    out += setUpRows();
     const std::pair<const char*, QString> ways[] = {
         {"align-left", tr("Align left")},     {"align-centre", tr("Align centre")},
         {"align-right", tr("Align right")},   {"align-top", tr("Align top")},

@@ -66,10 +66,11 @@ void Window::addStep(const QString& kind) {
     doc.edit(tr("Add %1").arg(qs(k.name).toLower()), [&](Piece& p) {
         for (const QString& id : doc.chosen())
             change(p, id.toStdString(), [&](Element& e) {
-                last = bathylux::add_step(e, bathylux::started(k, e, desk_.asset(e.id)));
+                last = bathylux::add_step(e, bathylux::started(k, e, desk_.asset(e.id)), place_for(e, k));
             });
     });
     doc.setOpenStep(QString::fromStdString(last));
+    if (k.by_hand) table_->setTool(Table::Tool::paint);
 }
 
 void Window::removeChosen() {

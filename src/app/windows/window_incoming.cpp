@@ -14,6 +14,7 @@
 #include "core/piece/edit.h"
 #include "core/piece/starts.h"
 #include "files/map_says.h"
+#include "files/recipe_file.h"
 
 namespace bathylux {
 
@@ -52,7 +53,9 @@ struct Window::Read {
 void Window::addFiles(const QStringList& paths, std::optional<Vec2> at) {
     QStringList rest;
     for (const QString& p : paths)
-        if (!isPiece(p))
+        if (p.endsWith(files::recipe_ending, Qt::CaseInsensitive))
+            takeRecipe(p);
+        else if (!isPiece(p))
             rest << p;
         else if (mayLeave())
             openPath(p);

@@ -58,7 +58,7 @@ Bundle KnockOut::apply(const Bundle& below, const Context& context) const {
         alpha(below.coverage, w);
     parallel_rows(0, h, [&](int y) {
         for (int x = 0; x < w; ++x) {
-            const float a = alpha(y)[x], k = a > 0 ? 1 / a : 0;
+            const float a = alpha(y)[x], k = a > 1e-30f ? 1 / a : 0;
             const float d = distance(to_oklab(red(y)[x] * k, green(y)[x] * k, blue(y)[x] * k), gone);
             stays(x, y) = a <= 0 ? 0 : std::clamp((d - tolerance) / std::max(softness, 1e-4f), 0.0f, 1.0f);
         }

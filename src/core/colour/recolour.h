@@ -28,7 +28,7 @@ namespace detail {
 /// Straight linear colour of a row, in place, and back.
 inline void unmultiply_row(const std::array<float*, 3>& rgb, const float* alpha, int width) {
     for (int x = 0; alpha && x < width; ++x) {
-        const float k = alpha[x] > 0 ? 1 / alpha[x] : 0;
+        const float k = alpha[x] > 1e-30f ? 1 / alpha[x] : 0;
         for (float* row : rgb) row[x] *= k;
     }
 }

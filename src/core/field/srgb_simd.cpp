@@ -43,13 +43,14 @@ template <class Unit> HWY_INLINE V Extended(D d, V v, const Unit& unit, float (*
 
 void EncodeRow(const std::array<float*, 3>& rgb, const float* alpha, int width) {
     const D d;
-    const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f);
+    // Next to nothing is nothing: its inverse would be past all numbers.
+    const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f), least = hn::Set(d, 1e-30f);
     const auto unit = [d](V x) { return EncodeUnit(d, x); };
     for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(d))) {
         auto k = one;
         if (alpha) {
             const auto a = hn::LoadU(d, alpha + x);
-            k = hn::IfThenElse(hn::Gt(a, zero), hn::Div(one, a), zero);
+            k = hn::IfThenElse(hn::Gt(a, least), hn::Div(one, a), zero);
         }
         for (float* row : rgb) {
             auto v = hn::LoadU(d, row + x);

@@ -238,7 +238,7 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
                                   blue.fill(relief.color[2], have, wanted, y, edge)};
                 for (int x = 0; x < w; ++x)
                     if (a[x] != 1) {
-                        const float k = a[x] > 0 ? 1 / a[x] : 0;
+                        const float k = a[x] > 1e-30f ? 1 / a[x] : 0;
                         for (float* b : base) b[x] *= k;
                     }
                 s.material.base = {base[0], base[1], base[2]};

@@ -8,7 +8,10 @@ enum class Align { left, center, right };
 inline constexpr std::array<std::string_view, 3> align_names{"left", "center", "right"};
 inline constexpr std::array<std::string_view, 3> align_words{"left", "centre", "right"};
 
-/// Typed letters, one or several lines; centred by its advance and line boxes.
+/// Typed letters, one or several lines; centred by its advance and line boxes. Along a path they run as text
+/// does in SVG 1.1: on the outline as it lies turned and scaled about its own centre, which is then that of
+/// the letters; the middle of a glyph's advance stands on it; `start`, a share of its length, is where a line
+/// begins, stands in its middle or ends, as it is aligned; further lines run further in.
 struct TypeSource {
     std::string text = "Words", font = "League Spartan";
     float size = 120, weight = 700;
@@ -16,6 +19,8 @@ struct TypeSource {
     Align align = Align::center;
     float spacing = 0, leading = 1.1f;
     Color color = rgb(216, 208, 192);
+    std::string path{};
+    float start = 0;
 
     static constexpr bool outlined = true;
     static constexpr std::string_view id = "type", name = "Type", help = "Typed letters";
@@ -37,6 +42,14 @@ struct TypeSource {
                                      "Distance of lines, in sizes")
             .ranked(Rank::folded),
         bathylux::color<&TypeSource::color>("color", "Colour", "Colour of the letters").ranked(Rank::folded),
+        element<&TypeSource::path>("path", "Runs along",
+                                   "A drawing, ellipse or rectangle whose outline the letters run along")
+            .ranked(Rank::folded),
+        number<&TypeSource::start>(
+            "start", "Starts at", Unit::ratio, {0, 1, -100, 100},
+            "Where on that outline, as a share of its length; past its end it goes round")
+            .as(Said::percent)
+            .ranked(Rank::folded),
     };
 
     Bundle give(const SourceContext& context) const;

@@ -4,6 +4,7 @@
 
 #include "core/make/noise.h"
 #include "core/make/pattern.h"
+#include "core/paint/push.h"
 
 namespace bathylux {
 
@@ -13,8 +14,7 @@ constexpr std::array<Parameter, 9> Brush::parameters{
     number<&Brush::hardness>("hardness", "Hardness", Unit::ratio, {0, 1, 0, 1},
                              "0 soft all through, 1 full to the rim"),
     number<&Brush::flow>("flow", "Flow", Unit::ratio, {0, 1, 0, 1}, "How much one dab gives"),
-    number<&Brush::spacing>("spacing", "Gap", Unit::ratio, {0.02, 1, 0.01, 10},
-                            "From dab to dab, in sizes"),
+    number<&Brush::spacing>("spacing", "Gap", Unit::ratio, {0.02, 1, 0.01, 10}, "From dab to dab, in sizes"),
     number<&Brush::height>("height", "Height", Unit::px, {0, 40, 0, 4096},
                            "What a dab of full flow raises or lowers"),
     number<&Brush::ceiling>("ceiling", "Ceiling", Unit::px, {0, 120, 0, 100000},
@@ -154,6 +154,7 @@ Region dab(Painting& painting, const Brush& brush, Vec2 at, float strength, cons
                 case BrushWork::lift:
                     for (int c = 0; c < 4 && !tile.ink.empty(); ++c) tile.ink_plane(c)[i] *= 1 - k;
                     break;
+                default: break; // what pushes does so by itself
                 }
                 // The ceiling stops what rises against it, but pulls nothing back that was there before.
                 if (brush.ceiling > 0) {
@@ -178,6 +179,15 @@ void BrushStroke::press(Vec2 at, float pressure, std::vector<Region>& changed) {
     if (mirrors_.y)
         for (std::size_t i = 0, n = places.size(); i < n; ++i)
             places.push_back({places[i].x, 2 * *mirrors_.y - places[i].y});
+    const Vec2 way = pressed_ ? at - *pressed_ : Vec2{};
+    pressed_ = at;
+    for (std::size_t i = 0; i < places.size() && works_on_drift(brush_.work); ++i) {
+        const bool flipped_x = mirrors_.x && i % 2 == 1, flipped_y = mirrors_.y && i >= places.size() / 2;
+        const Vec2 by{flipped_x ? -way.x : way.x, flipped_y ? -way.y : way.y};
+        if (const Region r = push_dab(painting_, brush_, places[i], pressure, by); !r.empty())
+            changed.push_back(r);
+    }
+    if (works_on_drift(brush_.work)) return;
     for (Vec2 p : places)
         if (const Region r = dab(painting_, brush_, p, pressure, ground_, target_.value_or(0.0f), turn);
             !r.empty())
@@ -186,15 +196,18 @@ void BrushStroke::press(Vec2 at, float pressure, std::vector<Region>& changed) {
 
 std::vector<Region> BrushStroke::to(Vec2 at, float pressure) {
     std::vector<Region> changed;
+    // What pushes goes in small steps.
+    const double spacing = works_on_drift(brush_.work) ? std::min(brush_.spacing, 0.08f) : brush_.spacing,
+                 gap = std::max(0.5, spacing * brush_.size);
     if (!last_) {
         const int x = static_cast<int>(std::floor(at.x)), y = static_cast<int>(std::floor(at.y));
         target_ = painting_.height(x, y) + (ground_ ? ground_(x, y) : 0.0f);
         press(at, pressure, changed);
         last_ = at, last_pressure_ = pressure;
-        due_ = std::max(0.5, double(brush_.spacing) * brush_.size);
+        due_ = gap;
         return changed;
     }
-    const double way = length(at - *last_), gap = std::max(0.5, double(brush_.spacing) * brush_.size);
+    const double way = length(at - *last_);
     for (; due_ <= way && way > 0; due_ += gap) {
         const double t = due_ / way;
         press(*last_ + t * (at - *last_),

@@ -9,11 +9,32 @@
 
 namespace bathylux {
 
-enum class BrushWork { raise, lower, level, smooth, flatten, pattern, hide, reveal, ink, lift };
-inline constexpr std::array<std::string_view, 10> brush_work_names{
-    "raise", "lower", "level", "smooth", "flatten", "pattern", "hide", "reveal", "ink", "lift"};
+enum class BrushWork {
+    raise,
+    lower,
+    level,
+    smooth,
+    flatten,
+    pattern,
+    hide,
+    reveal,
+    ink,
+    lift,
+    push,
+    swell,
+    thin,
+    turn,
+    smooth_out,
+    settle
+};
+inline constexpr std::array<std::string_view, 16> brush_work_names{
+    "raise", "lower", "level", "smooth", "flatten", "pattern", "hide",       "reveal",
+    "ink",   "lift",  "push",  "swell",  "thin",    "turn",    "smooth_out", "settle"};
 /// Whether it works on colour rather than on the relief.
 inline bool works_on_ink(BrushWork work) { return work == BrushWork::ink || work == BrushWork::lift; }
+
+/// Whether it moves what is there (see push_dab).
+inline bool works_on_drift(BrushWork work) { return work >= BrushWork::push; }
 
 /// What a brush does. Lengths are painting px, heights canvas px.
 struct Brush {
@@ -70,6 +91,7 @@ class BrushStroke {
     Mirrors mirrors_;
     std::optional<Vec2> last_;
     float last_pressure_ = 1;
+    std::optional<Vec2> pressed_; // where the last dab fell
     double due_ = 0;              // way left to the next dab
     std::optional<float> target_; // the height first touched
     int dabs_ = 0;

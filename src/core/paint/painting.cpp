@@ -167,8 +167,21 @@ Painted painted(const Painting& p, const Affine& to_device, Region region, float
         },
         [&](int x, int y, const std::array<float, 2>& v) {
             out.height(x, y) = rise * v[0];
-            if (out.hidden.width()) out.hidden(x, y) = v[1];
+            if (out.hidden.width()) out.hidden(x, y) = std::clamp(v[1], 0.0f, 1.0f);
         });
+    return out;
+}
+
+std::array<Plane, 2> drift_of(const Painting& p, const Affine& to_device, Region region) {
+    std::array<Plane, 2> out;
+    for (Plane& plane : out) plane = Plane(region.width(), region.height(), 0.0f);
+    read_painting<2>(
+        p, to_device, region,
+        [](const Painting::Tile& t, int i) {
+            const auto k = static_cast<std::size_t>(i);
+            return std::array{t.height[k], t.hides ? t.hidden[k] : 0.0f};
+        },
+        [&](int x, int y, const std::array<float, 2>& v) { out[0](x, y) = v[0], out[1](x, y) = v[1]; });
     return out;
 }
 

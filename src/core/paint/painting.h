@@ -10,9 +10,11 @@
 
 namespace bathylux {
 
-/// Heights painted by hand, what was hidden, and ink, on a plane without end: a value, cheap to copy, whose
-/// copies share what they have in common. Coordinates are painting px: source px about the source's centre
-/// times `density()`. Where nothing was painted the height is 0, nothing is hidden and there is no ink.
+/// Heights painted by hand, what was hidden, and ink, on a plane without end; or, of what was pushed (see
+/// push.h), how far to the right in place of the height and how far down in place of what is hidden: a value,
+/// cheap to copy, whose copies share what they have in common. Coordinates are painting px: source px about
+/// the source's centre times `density()`. Where nothing was painted the height is 0, nothing is hidden and
+/// there is no ink.
 class Painting {
   public:
     static constexpr int side = 64; // px of a tile
@@ -77,6 +79,8 @@ struct Painted {
     Plane height, hidden; // `hidden` is 0 × 0 where nothing is hidden at all
 };
 Painted painted(const Painting& painting, const Affine& to_device, Region region, float rise);
+/// A drift likewise: how far to the right, and down, in px of the element's own.
+std::array<Plane, 2> drift_of(const Painting& painting, const Affine& to_device, Region region);
 /// Its ink likewise: linear red, green and blue times coverage, and coverage.
 std::array<Plane, 4> ink_of(const Painting& painting, const Affine& to_device, Region region);
 

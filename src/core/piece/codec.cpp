@@ -34,7 +34,8 @@ Rest read_parameters(void* target, std::span<const Parameter> parameters, const 
 }
 
 void write_parameters(const void* from, std::span<const Parameter> parameters, Json& json) {
-    for (const Parameter& p : parameters) json[std::string(p.id)] = to_json(p.get(from));
+    for (const Parameter& p : parameters)
+        if (Json value = to_json(p.get(from)); !value.is_null()) json[std::string(p.id)] = std::move(value);
 }
 
 void write_rest(const Rest& rest, Json& json) {

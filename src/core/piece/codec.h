@@ -48,10 +48,10 @@ Value value_from_text(const Parameter& parameter, const std::string& text);
 std::string text_of(const Value& value);
 
 /// Changes one value named as on the command line: ELEMENT.STEP.PARAM, ELEMENT.source.PARAM,
-/// ELEMENT.placement.PARAM, ELEMENT.mix.PARAM, ELEMENT.mix.mask.PARAM, ELEMENT.STEP.map.PARAM,
-/// ELEMENT.surface.PARAM, LIGHT.PARAM, ambient.PARAM, canvas.PARAM, surface.PARAM, exposure, keep_flat_color,
-/// mood (its id). STEP is a step's id or kind. Beside its parameters a light has `on`, `alone` and `tied`, a
-/// step `on` and `share`. Throws Error that names the path.
+/// ELEMENT.placement.PARAM, ELEMENT.mix.PARAM, ELEMENT.mix.mask.PARAM, ELEMENT.STEP.map.PARAM (or another map
+/// of the step), ELEMENT.surface.PARAM, LIGHT.PARAM, ambient.PARAM, canvas.PARAM, surface.PARAM, exposure,
+/// keep_flat_color, mood (its id). STEP is a step's id or kind. Beside its parameters a light has `on`,
+/// `alone` and `tied`, a step `on` and `share`. Throws Error that names the path.
 void set_parameter(Piece& piece, const std::string& path, const std::string& text);
 
 /// Everything there is, as JSON, for `describe --json`.

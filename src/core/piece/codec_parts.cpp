@@ -23,20 +23,6 @@ Described read_described(const Kind& kind, const Json& json, std::set<std::strin
     return out;
 }
 
-MapRef map_from_json(const Json& json, const char* what, const std::set<std::string>& taken = {}) {
-    MapRef out;
-    out.rest = read_parameters(&out, MapRef::parameters, object(json, what), taken);
-    return out;
-}
-
-Json to_json(const MapRef& map) {
-    Json out = Json::object();
-    write_parameters(&map, MapRef::parameters, out);
-    if (map.on) out.erase("on");
-    write_rest(map.rest, out);
-    return out;
-}
-
 } // namespace
 
 Surface surface_from_json(const Json& json, const char* what) {

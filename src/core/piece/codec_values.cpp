@@ -68,6 +68,20 @@ Profile profile_from_json(const Parameter& p, const Json& json) {
 
 } // namespace
 
+MapRef map_from_json(const Json& json, const char* what, const std::set<std::string>& taken) {
+    MapRef out;
+    out.rest = json::read_parameters(&out, MapRef::parameters, json::object(json, what), taken);
+    return out;
+}
+
+Json to_json(const MapRef& map) {
+    Json out = Json::object();
+    json::write_parameters(&map, MapRef::parameters, out);
+    if (map.on) out.erase("on");
+    json::write_rest(map.rest, out);
+    return out;
+}
+
 Value value_from_json(const Parameter& p, const Json& json) {
     using Type = Parameter::Type;
     switch (p.type) {
@@ -124,6 +138,16 @@ Value value_from_json(const Parameter& p, const Json& json) {
         }
         return out;
     }
+    case Type::map: {
+        if (json.is_null()) return std::optional<MapRef>();
+        if (json.is_string()) { // an element's id alone
+            MapRef out;
+            out.element = json.get<std::string>();
+            return std::optional(out);
+        }
+        if (!json.is_object()) throw wrong(p, json, "a map as {\"element\": id, \"of\": \"tone\"}");
+        return std::optional(map_from_json(json, "A map"));
+    }
     case Type::files: {
         std::vector<std::string> out;
         if (!json.is_array() || json.size() > 4096) throw wrong(p, json, "a list of file names");
@@ -154,6 +178,7 @@ Json to_json(const Value& value) {
             return out;
         }
         Json operator()(const std::vector<std::string>& v) const { return Json(v); }
+        Json operator()(const std::optional<MapRef>& v) const { return v ? to_json(*v) : Json(); }
         Json operator()(bool v) const { return v; }
         Json operator()(const std::string& v) const { return v; }
         Json operator()(const Color& v) const { return to_string(v); }

@@ -11,7 +11,7 @@ namespace {
 Json describe_parameter(const Parameter& p, const void* defaults) {
     static constexpr const char* types[] = {"number", "whole",   "toggle", "choice",  "text",
                                             "file",   "font",    "color",  "profile", "curve",
-                                            "stops",  "numbers", "files",  "element"};
+                                            "stops",  "numbers", "files",  "element", "map"};
     static constexpr const char* units[] = {"", "px", "degrees", "ratio", "stops"};
     Json out = {{"id", p.id}, {"name", p.name}, {"type", types[static_cast<int>(p.type)]}, {"help", p.help}};
     if (p.type == Parameter::Type::number || p.type == Parameter::Type::whole) {

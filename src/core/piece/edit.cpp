@@ -111,9 +111,22 @@ std::string add_step(Element& element, Step step, int after) {
     if (step.id.empty() || find_step(element.steps, step.id))
         step.id = free_step_id(element.steps, step.what.kind().id);
     const std::string id = step.id;
-    const auto place = after < 0 ? element.steps.end() : element.steps.begin() + after + 1;
+    const auto place = after == at_end     ? element.steps.end()
+                       : after == at_front ? element.steps.begin()
+                                           : element.steps.begin() + after + 1;
     element.steps.insert(place, std::move(step));
     return id;
+}
+
+int place_for(const Element& element, const StepKind& kind) {
+    // By hand, or with an outline of their own: shapes, not pictures of them.
+    const bool reshapes =
+        kind.group == "bend" && (kind.drifts || kind.whole_without_outline || kind.id == "melt");
+    if (!reshapes) return at_end;
+    for (std::size_t i = 0; i < element.steps.size(); ++i)
+        if (element.steps[i]->kind().group == "give depth")
+            return i == 0 ? at_front : static_cast<int>(i) - 1;
+    return at_end;
 }
 
 Ids outermost(const Piece& piece, const Ids& ids) {
@@ -258,6 +271,16 @@ Ids ungroup(Piece& piece, std::string_view id) {
         list.insert(place, children.begin(), children.end());
     });
     return out;
+}
+
+void scale_element(Element& e, double factor) {
+    if (factor == 1) return;
+    // What fills the canvas has lengths of its own; the rest is placed larger.
+    if (e.kind().fills)
+        scale_lengths(e.source, factor);
+    else
+        e.placement.scale_u *= static_cast<float>(factor), e.placement.scale_v *= static_cast<float>(factor);
+    scale_steps(e, factor);
 }
 
 void shift_all(Piece& piece, double dx, double dy) {

@@ -15,9 +15,13 @@ using Ids = std::vector<std::string>;
 std::string add_element(Piece& piece, Element element, std::string_view above = {});
 /// The same for several, back to front, which may read one another. Returns their ids.
 Ids add_elements(Piece& piece, std::vector<Element> elements, std::string_view above = {});
-/// Adds a step behind the others, or behind the one at `after`; where its id is missing or taken it gets one.
-/// Returns its id.
-std::string add_step(Element& element, Step step, int after = -1);
+/// Adds a step behind the others, or behind the one at `after` (at_front: before all); where its id is
+/// missing or taken it gets one. Returns its id.
+inline constexpr int at_end = -1, at_front = -2;
+std::string add_step(Element& element, Step step, int after = at_end);
+/// Where such a step belongs unless told otherwise, for add_step: what reshapes an element goes before what
+/// moulds it; the rest goes last.
+int place_for(const Element& element, const StepKind& kind);
 /// Copies of the named elements, each right in front of its original; copies that read one another read the
 /// copies. Returns the copies' ids.
 Ids duplicate(Piece& piece, const Ids& ids);
@@ -38,6 +42,9 @@ Ids outermost(const Piece& piece, const Ids& ids);
 void crop(Piece& piece, Region frame);
 /// Scales the whole piece: canvas, placements, lengths, heights, lights.
 void resize(Piece& piece, double factor);
+
+/// Everything of an element larger by a factor, about its own centre: what it is, and what its steps do.
+void scale_element(Element& element, double factor);
 
 /// Everything on the canvas moved by (dx, dy).
 void shift_all(Piece& piece, double dx, double dy);

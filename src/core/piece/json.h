@@ -12,6 +12,9 @@ using Json = nlohmann::ordered_json;
 
 /// Reads a value for `parameter`; throws Error naming the parameter, what it got and what it takes.
 Value value_from_json(const Parameter& parameter, const Json& json);
+/// A map as a mask, a step or a parameter has it; `taken`: members its owner reads itself.
+MapRef map_from_json(const Json& json, const char* what, const std::set<std::string>& taken = {});
+Json to_json(const MapRef& map);
 Json to_json(const Value& value);
 
 /// The text of a file as JSON; refuses what is too large, too deep or not JSON.

@@ -1,5 +1,12 @@
 #include "core/piece/kinds.h"
 
+#include "core/bend/displace.h"
+#include "core/bend/drips.h"
+#include "core/bend/extrude.h"
+#include "core/bend/melt.h"
+#include "core/bend/perspective.h"
+#include "core/bend/pushed.h"
+#include "core/bend/trim.h"
 #include "core/colour/blur.h"
 #include "core/colour/contrast.h"
 #include "core/colour/crisp.h"
@@ -45,6 +52,7 @@
 #include "core/relief/soften.h"
 #include "core/relief/terrace.h"
 #include "core/relief/tones.h"
+#include "core/wear/wear.h"
 
 namespace bathylux {
 
@@ -61,18 +69,20 @@ constexpr SourceKind sources[] = {
 // First those that work on elements alone, then those that work on the lit picture too, then those that work
 // on nothing else.
 constexpr StepKind steps[] = {
-    describe_step<Bevel>(),       describe_step<Tones>(),     describe_step<EvenLight>(),
-    describe_step<Raise>(),       describe_step<Soften>(),    describe_step<KeepEdges>(),
-    describe_step<Median>(),      describe_step<Sharpen>(),   describe_step<Bands>(),
-    describe_step<Deterrace>(),   describe_step<Terrace>(),   describe_step<TotalRise>(),
-    describe_step<HeightCurve>(), describe_step<MeetEdges>(), describe_step<ByHand>(),
-    describe_step<Inset>(),       describe_step<Border>(),    describe_step<RoundCorners>(),
-    describe_step<KnockOut>(),    describe_step<Fill>(),      describe_step<Wash>(),
-    describe_step<Ramp>(),        describe_step<ToneCurve>(), describe_step<ColorWindow>(),
-    describe_step<Contrast>(),    describe_step<Hue>(),       describe_step<Liven>(),
-    describe_step<Gain>(),        describe_step<Invert>(),    describe_step<Blur>(),
-    describe_step<Crisp>(),       describe_step<Gleam>(),     describe_step<Vignette>(),
-    describe_step<Grain>(),
+    describe_step<Bevel>(),       describe_step<Tones>(),       describe_step<EvenLight>(),
+    describe_step<Raise>(),       describe_step<Soften>(),      describe_step<KeepEdges>(),
+    describe_step<Median>(),      describe_step<Sharpen>(),     describe_step<Bands>(),
+    describe_step<Deterrace>(),   describe_step<Terrace>(),     describe_step<TotalRise>(),
+    describe_step<HeightCurve>(), describe_step<MeetEdges>(),   describe_step<ByHand>(),
+    describe_step<Inset>(),       describe_step<Border>(),      describe_step<RoundCorners>(),
+    describe_step<Wear>(),        describe_step<Displace>(),    describe_step<Pushed>(),
+    describe_step<Perspective>(), describe_step<Trim>(),        describe_step<Melt>(),
+    describe_step<Drips>(),       describe_step<Extrude>(),     describe_step<KnockOut>(),
+    describe_step<Fill>(),        describe_step<Wash>(),        describe_step<Ramp>(),
+    describe_step<ToneCurve>(),   describe_step<ColorWindow>(), describe_step<Contrast>(),
+    describe_step<Hue>(),         describe_step<Liven>(),       describe_step<Gain>(),
+    describe_step<Invert>(),      describe_step<Blur>(),        describe_step<Crisp>(),
+    describe_step<Gleam>(),       describe_step<Vignette>(),    describe_step<Grain>(),
 };
 constexpr std::size_t first_of(std::string_view group) {
     std::size_t i = 0;

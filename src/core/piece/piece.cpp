@@ -3,21 +3,15 @@
 #include <algorithm>
 #include <set>
 
+#include "core/field/edge_names.h"
 #include "core/field/hash.h"
 
 namespace bathylux {
 
 namespace {
-constexpr std::array<std::string_view, 4> edge_names{"none", "clamp", "repeat", "mirrored_repeat"};
 constexpr std::array<std::string_view, 6> height_mode_names{"add",   "subtract", "higher",
                                                             "lower", "replace",  "carve"};
-constexpr std::array<std::string_view, 4> edge_words{"nothing", "the rim held", "repeated",
-                                                     "repeated, mirrored"};
-constexpr std::array<std::string_view, 7> map_of_words{"coverage", "brightness", "red",  "green",
-                                                       "blue",     "height",     "slope"};
 constexpr std::array<std::string_view, 3> roll_off_words{"not at all", "gentle", "film"};
-constexpr std::array<std::string_view, 7> map_of_names{"alpha", "tone",   "red",  "green",
-                                                       "blue",  "height", "slope"};
 constexpr std::array<std::string_view, 3> roll_off_names{"none", "gentle", "film"};
 constexpr double far = 1e6;
 } // namespace
@@ -36,19 +30,6 @@ constexpr std::array<Parameter, 6> Placement::parameters{
         .as(Said::percent),
     choice<&Placement::edge, edge_names>("edge", "Past the rim", "What a picture shows past its own rim")
         .reads(edge_words),
-};
-
-constexpr std::array<Parameter, 6> MapRef::parameters{
-    bathylux::element<&MapRef::element>(
-        "element", "Element",
-        "The id of the element it is taken from; none: the element itself, before this step"),
-    choice<&MapRef::of, map_of_names>("of", "Reads",
-                                      "What is read off it: coverage, brightness, a colour, height, slope")
-        .reads(map_of_words),
-    number<&MapRef::low>("low", "From", Unit::ratio, {0, 1}, "The value that counts as none"),
-    number<&MapRef::high>("high", "To", Unit::ratio, {0, 1}, "The value that counts in full"),
-    toggle<&MapRef::sink>("sink", "Swapped", "Bright hides and dark shows"),
-    toggle<&MapRef::on>("on", "On", "Switched off, it is as if it were not there"),
 };
 
 constexpr std::array<Parameter, 1> Step::parameters{
@@ -168,13 +149,6 @@ void add(Hash& h, const std::optional<MapRef>& map) {
 }
 
 } // namespace
-
-std::uint64_t content_hash(const MapRef& map) {
-    Hash h;
-    add(h, MapRef::parameters, &map);
-    h << map.rest;
-    return h.value();
-}
 
 std::uint64_t content_hash(const Surface& surface) {
     Hash h;

@@ -11,6 +11,7 @@
 #include "core/light/shade.h"
 #include "core/piece/kinds.h"
 #include "core/piece/node.h"
+#include "core/step/map_ref.h"
 
 namespace bathylux {
 
@@ -37,29 +38,6 @@ struct Placement {
 
 /// How an element's height joins what lies below.
 enum class HeightMode : std::uint8_t { add, subtract, higher, lower, replace, carve };
-
-/// What is read off an element that serves as a map: its coverage, the brightness of its art, one of its
-/// colours as stored, its height or its slope.
-enum class MapOf : std::uint8_t { alpha, tone, red, green, blue, height, slope };
-
-/// A quantity 0…1 taken from another element, wherever that lies, or from the element itself as it is before
-/// the step: a mask, or where a step works. Heights count from the element's lowest to its highest place,
-/// slopes from level to upright.
-struct MapRef {
-    std::string element; // its id; "": the element itself
-    MapOf of = MapOf::tone;
-    float low = 0, high = 1; // the tone window: values from low to high become 0 to 1
-    bool sink = false;       // white hides instead of shows
-    bool on = true;          // switched off, it is as if it were not there
-    Rest rest{};
-
-    static constexpr std::string_view id = "map", name = "Map",
-                                      help = "A quantity taken from another element";
-    static const std::array<Parameter, 6> parameters;
-};
-std::uint64_t content_hash(const MapRef& map);
-/// Whether something is read at all.
-inline bool reads(const std::optional<MapRef>& map) { return map && map->on; }
 
 /// How an element joins what lies below it.
 struct Mix {

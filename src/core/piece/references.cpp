@@ -37,6 +37,20 @@ void change_parts(Element& e, const std::function<void(Described&)>& work) {
     for (auto& s : e.steps) s = s.with([&](Step& step) { work(step.what); });
 }
 
+/// The ids of elements that a described part reads by its parameters, replaced.
+void rename_read(Described& d, const std::function<std::string(const std::string&)>& rename) {
+    for (const Parameter& p : d.kind().parameters) {
+        if (p.type == Parameter::Type::element) {
+            if (const auto id = std::get<std::string>(d.get(p)); !id.empty()) d = d.with(p, rename(id));
+        } else if (p.type == Parameter::Type::map) {
+            auto map = std::get<std::optional<MapRef>>(d.get(p));
+            if (!map || map->element.empty()) continue;
+            map->element = rename(map->element);
+            d = d.with(p, map);
+        }
+    }
+}
+
 bool is_by_hand(const Described& d) { return d.kind().by_hand; }
 
 /// The files a described part names, replaced.
@@ -65,9 +79,8 @@ std::vector<std::string> read_by(const Element& e) {
         if (reads(m) && !m->element.empty()) out.push_back(m->element);
     });
     each_part(e, [&](const Described& d) {
-        for (const Parameter& p : d.kind().parameters)
-            if (p.type == Parameter::Type::element)
-                if (auto id = std::get<std::string>(d.get(p)); !id.empty()) out.push_back(std::move(id));
+        Described copy = d;
+        rename_read(copy, [&](const std::string& id) { return out.push_back(id), id; });
     });
     return out;
 }
@@ -76,11 +89,7 @@ void rename_references(Element& e, const std::function<std::string(const std::st
     change_maps(e, [&](std::optional<MapRef>& m) {
         if (m && !m->element.empty()) m->element = rename(m->element);
     });
-    change_parts(e, [&](Described& d) {
-        for (const Parameter& p : d.kind().parameters)
-            if (p.type == Parameter::Type::element)
-                if (const auto id = std::get<std::string>(d.get(p)); !id.empty()) d = d.with(p, rename(id));
-    });
+    change_parts(e, [&](Described& d) { rename_read(d, rename); });
     for (auto& c : e.elements) c = c.with([&](Element& child) { rename_references(child, rename); });
 }
 
@@ -200,15 +209,28 @@ void refuse_cycles(const Piece& piece) {
 
 namespace {
 
-/// A circle through a twin, or through a group lit by itself, cannot be opened by taking a map away: what
-/// would be seen then is something else. Throws Error that names an element of it and the member that closes
-/// it.
+/// A circle through a twin, a step's own map or a group lit by itself cannot be opened by taking a map away:
+/// what would be seen then is something else. Throws Error that names an element of it and the member that
+/// closes it.
 void refuse_followed(const std::vector<const Element*>& circle) {
     for (std::size_t i = 0; i + 1 < circle.size(); ++i) {
         const Element &e = *circle[i], &next = *circle[i + 1];
         const auto* twin = e.source.as<TwinSource>();
         const auto* group = e.source.as<GroupSource>();
         const bool follows = twin && twin->of == next.id;
+        std::string by; // a step of it that goes by the next
+        for (const Step& s : e.steps) {
+            Described copy = s.what;
+            rename_read(copy, [&](const std::string& id) {
+                if (id == next.id) by = std::string(s.kind().id);
+                return id;
+            });
+        }
+        if (!by.empty())
+            throw Error(
+                "Element " + in_quotes(e.id) + ": its step " + in_quotes(by) + " goes by " +
+                in_quotes(next.id) + ", and that leads back to it. Let it go by something else" +
+                (next.id == e.id ? ", or, left empty, by the element as it is before the step." : "."));
         if (!follows && !(group && group->lit)) continue;
         std::string names;
         for (const Element* c : circle) names += (names.empty() ? "" : " reads ") + called(*c);
@@ -237,11 +259,6 @@ std::vector<std::string> open_circles(Piece& piece) {
         change(piece, user, [&](Element& e) {
             change_maps(e, [&](std::optional<MapRef>& m) {
                 if (m && m->element == map) m->on = false;
-            });
-            change_parts(e, [&](Described& d) {
-                for (const Parameter& p : d.kind().parameters)
-                    if (p.type == Parameter::Type::element && std::get<std::string>(d.get(p)) == map)
-                        d = d.with(p, std::string());
             });
         });
         told.push_back(says);

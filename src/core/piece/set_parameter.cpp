@@ -82,6 +82,13 @@ void set_in_step(Steps& steps, const std::string& whose, std::span<const std::st
     if (i < 0) to.refuse(whose + " has no step " + in_quotes(parts[0]) + ".");
     steps[i] = steps[i].with([&](Step& s) {
         if (parts.size() == 3 && parts[1] == "map") return to.map(s.map, name);
+        if (const Parameter* p = s.what.kind().find(parts[1]);
+            parts.size() == 3 && p && p->type == Parameter::Type::map) {
+            auto by = std::get<std::optional<MapRef>>(s.what.get(*p));
+            to.map(by, name);
+            s.what = s.what.with(*p, by);
+            return;
+        }
         if (parts.size() != 2) to.refuse("there is nothing of that name.");
         if (name == "on")
             s.on = to.yes();

@@ -35,7 +35,7 @@ Plane tone_plane(const Bundle& b, Channel channel) {
     const Rows red(b.color[0], w), green(b.color[1], w), blue(b.color[2], w), alpha(b.coverage, w);
     parallel_rows(0, h, [&](int y) {
         for (int x = 0; x < w; ++x) {
-            const float a = alpha(y)[x], k = a > 0 ? 1 / a : 0;
+            const float a = alpha(y)[x], k = a > 1e-30f ? 1 / a : 0;
             const float rgba[4] = {fast_srgb_encode(k * red(y)[x]), fast_srgb_encode(k * green(y)[x]),
                                    fast_srgb_encode(k * blue(y)[x]), a};
             out(x, y) = tone_of(rgba, channel);

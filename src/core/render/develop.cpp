@@ -50,7 +50,8 @@ class EncodeTable {
         }
     }
     std::uint32_t operator()(float linear) const {
-        const float r = std::sqrt(std::clamp(linear, 0.0f, 1.0f)) * size;
+        // What is no number is black, and no place in the table.
+        const float r = std::sqrt(linear > 0 ? std::min(linear, 1.0f) : 0.0f) * size;
         const int i = std::min(static_cast<int>(r), size - 1);
         return static_cast<std::uint32_t>(table_[i] +
                                           (r - static_cast<float>(i)) * (table_[i + 1] - table_[i]));
@@ -64,7 +65,7 @@ class EncodeTable {
 } // namespace
 
 std::uint32_t depth_tint(float t) {
-    return tints()[static_cast<int>(std::clamp(t, 0.0f, 1.0f) * 255 + 0.5f)];
+    return tints()[static_cast<int>((t > 0 ? std::min(t, 1.0f) : 0.0f) * 255 + 0.5f)];
 }
 
 float round_contour_step(float low, float high) {

@@ -22,7 +22,7 @@ namespace {
 std::size_t bytes_of(const Bundle& b) {
     std::size_t n = sizeof(Bundle);
     for (const Field& f : b.color) n += f.bytes();
-    for (const Field* f : {&b.coverage, &b.height, &b.weight, &b.surface_weight}) n += f->bytes();
+    for (const Field* f : {&b.coverage, &b.height, &b.weight, &b.surface_weight, &b.worn}) n += f->bytes();
     for (const Field* f : b.surface()) n += f->bytes();
     if (b.tone) n += b.tone->bytes();
     return n;

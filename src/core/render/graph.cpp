@@ -9,35 +9,10 @@
 #include "core/piece/twin.h"
 #include "core/render/join.h"
 #include "core/render/layers.h"
-#include "core/render/map.h"
+#include "core/render/operation_hash.h"
 #include "core/step/height.h"
 
 namespace bathylux {
-
-namespace {
-
-Hash& operator<<(Hash& h, Region r) { return h << r.x0 << r.y0 << r.x1 << r.y1; }
-Hash& operator<<(Hash& h, const Affine& m) { return h << m.a << m.b << m.c << m.d << m.e << m.f; }
-Hash& operator<<(Hash& h, const Placed& p) { return h << p.to_device << p.length << p.rise; }
-
-/// share × a quantity over a region.
-Field scaled(const Field& f, float share, Region r) {
-    if (f.is_constant()) return share * f.constant();
-    Plane out(r.width(), r.height());
-    parallel_rows(0, r.height(), [&](int y) {
-        for (int x = 0; x < r.width(); ++x) out(x, y) = share * f.plane()(x, y);
-    });
-    return Field(std::move(out));
-}
-
-/// A region grown by whole px, kept to what can be counted.
-Region grown(Region r, double by) {
-    if (r.empty()) return r;
-    if (!(by < 1 << 23)) return everywhere;
-    return intersect(grow(r, static_cast<int>(std::ceil(by))), everywhere);
-}
-
-} // namespace
 
 void set_surface(Bundle& out, const Surface& s) {
     out.roughness = s.roughness, out.metallic = s.metallic, out.specular = s.specular;
@@ -289,37 +264,6 @@ OperationPtr Graph::surfaced(OperationPtr own, const Element& e) {
     return out;
 }
 
-OperationPtr Graph::map(const MapRef& ref, const OperationPtr& itself) {
-    const Found* f = find(ref.element);
-    if (!f && !(itself && ref.element.empty()))
-        throw Error("There is no element " + in_quotes(ref.element) + " to be read.");
-    auto out = std::make_shared<Operation>();
-    const OperationPtr from = f ? masked(*f->element, f->parent) : itself;
-    const bool heights = ref.of == MapOf::height || ref.of == MapOf::slope;
-    const Channels always = heights                  ? channel::height
-                            : ref.of == MapOf::alpha ? channel::coverage
-                                                     : channel::tone;
-    Read read{from, always, false};
-    // A pixel more on every side, so that slopes go on across the region's edge.
-    read.reach = ref.of == MapOf::slope ? 1 : 0;
-    read.where_it_is = true;
-    out->reads = {read};
-    out->hash = (Hash() << "map" << from->hash << content_hash(ref) << scale_ << canvas_).value();
-    out->called = "map of " + ref.element;
-    out->gives = channel::tone;
-    out->extent = everywhere;
-    out->worth_keeping = true;
-    if (ref.of == MapOf::height) out->reads[0].statistic = Statistic::range_of_weighted;
-    const auto per_px = static_cast<float>(scale_);
-    out->run = [ref, per_px](const Work& work, std::vector<Bundle> read_bundles) {
-        Bundle b;
-        b.region = work.region;
-        b.tone = map_values(read_bundles[0], ref, work.range, work.region, per_px);
-        return b;
-    };
-    return out;
-}
-
 OperationPtr Graph::source(const Element& e, const Placed& placed) {
     const SourceKind& kind = e.kind();
     auto out = std::make_shared<Operation>();
@@ -398,100 +342,6 @@ OperationPtr Graph::followed(const Element& twin, const Placed& placed) {
     return own(copy, parent);
 }
 
-Graph::Frame Graph::canvas_frame() const {
-    const Canvas& c = scene_.piece->canvas;
-    return {box_about(c.width, c.height),
-            Affine::scaling(scale_, scale_) * Affine::translation(c.width / 2, c.height / 2)};
-}
-
-Graph::Frame Graph::frame_of(const Element& e, const Placed& placed) const {
-    if (e.kind().fills) return canvas_frame();
-    const Box box = own_box(scene_, e);
-    if (box.empty()) return canvas_frame();
-    return {box, placed.to_device};
-}
-
-OperationPtr Graph::stepped(const Element& e, const Placed& placed, int steps) {
-    OperationPtr out = source(e, placed);
-    std::optional<Frame> frame;
-    const bool lit = is_lit_picture(*scene_.piece, e);
-    for (int i = 0; i < steps && i < static_cast<int>(e.steps.size()); ++i) {
-        const Step& s = *e.steps[i];
-        if (!s.on) continue;
-        if (s.kind().group == "colour" && !frame) frame = frame_of(e, placed);
-        out = step(out, e.id, s, placed, frame.value_or(Frame{}), painting_of(scene_, e, s), lit);
-    }
-    return out;
-}
-
-OperationPtr Graph::step(const OperationPtr& below, std::string_view of, const Step& step,
-                         const Placed& placed, const Frame& frame, const Painting* painting, bool lit) {
-    const StepKind& kind = step.kind();
-    const Edge edge = scene_.piece->canvas.edge;
-    auto out = std::make_shared<Operation>();
-    out->called = std::string(kind.id) + " of " + std::string(of);
-    out->gives = below->gives | kind.gives;
-    out->worth_keeping = true;
-
-    // Some measures are never less than a px or so, however small it is looked at.
-    const double own = kind.reach(step.what.data()) * placed.length, reach = own > 0 ? own + 6 : 0;
-    const bool mapped = reads(step.map) && readable(*step.map), limited = mapped || step.share < 1;
-    out->outlined = !limited && !kind.drops_outline && (below->outlined || kind.whole_without_outline);
-    Read read{below, kind.reads | channel::coverage};
-    if (kind.needs) read.always = read.always | kind.needs(step.what.data());
-    read.reach = reach;
-    if (kind.spreads) {
-        read.within_canvas = true;
-        // On a tile what leaves at one side comes back at the other: all of it is read.
-        if (edge == Edge::repeat && reach > 0) read.reach = the_whole;
-    }
-    if (kind.whole_without_outline && !below->outlined) read.reach = the_whole;
-    if (kind.needs_range) read.statistic = Statistic::range_where_it_counts;
-    out->reads = {read};
-
-    // How far it writes beyond what it was given.
-    const double writes = kind.spreads  ? reach + 1
-                          : kind.writes ? kind.writes(step.what.data()) * placed.length + 1
-                                        : 0;
-    out->extent = edge == Edge::repeat && writes > 1 ? everywhere : grown(below->extent, writes);
-
-    Hash h;
-    h << "step" << below->hash << step.what.hash() << placed << canvas_ << static_cast<int>(edge) << lit;
-    if (kind.group == "colour")
-        h << frame.to_device << frame.box.x0 << frame.box.y0 << frame.box.x1 << frame.box.y1;
-    if (painting) h << painting->hash();
-    if (mapped) {
-        out->reads.push_back({map(*step.map, below), channel::tone, false});
-        h << out->reads.back().from->hash;
-    }
-    if (step.share < 1) h << "share" << step.share;
-    out->hash = h.value();
-
-    Context context{};
-    context.canvas = canvas_, context.canvas_edge = edge;
-    context.length = placed.length, context.rise = placed.rise, context.to_device = placed.to_device;
-    context.scale = scale_, context.unclamped = lit;
-    context.box = frame.box, context.box_to_device = frame.to_device;
-    out->run = [what = step.what, &kind, context, painting, scene = scene_, limited, mapped,
-                share = step.share, hash = out->hash](const Work& work, std::vector<Bundle> read_bundles) {
-        Context now = context;
-        now.region = work.region, now.range = work.range, now.memo = work.memo;
-        now.painting = [painting](std::string_view) { return painting; };
-        const Bundle& given = read_bundles[0];
-        Bundle made = kind.apply(what.data(), given, now);
-        if (!limited) return made;
-        const Bundle before = cropped(given, made.region);
-        Field amount = mapped ? std::move(*read_bundles[1].tone) : Field(share);
-        if (mapped && share < 1) amount = scaled(amount, share, made.region);
-        Bundle b = mixed(before, std::move(made), amount);
-        if (b.coverage_hash != before.coverage_hash)
-            b.coverage_hash = (Hash() << hash << work.region).value();
-        return b;
-    };
-    out->changes = kind.gives;
-    return out;
-}
-
 OperationPtr Graph::picture() {
     const Piece& piece = *scene_.piece;
     Layers layers(*this);
@@ -503,7 +353,9 @@ OperationPtr Graph::picture() {
 OperationPtr Graph::finish(OperationPtr picture) {
     // Its steps are told in canvas px, as all are; they belong to no element.
     for (const Step& s : scene_.piece->finish)
-        if (s.on) picture = step(picture, finish_id, s, root_placed(scale_), canvas_frame(), nullptr, true);
+        if (s.on)
+            picture =
+                step(picture, finish_id, s, context_of(root_placed(scale_), canvas_frame(), true), nullptr);
     return picture;
 }
 
@@ -536,7 +388,7 @@ bool gives_height(const Element& e) {
     return std::any_of(e.steps.begin(), e.steps.end(),
                        [](const Step& s) { return s.on && s.kind().group == "give depth"; }) ||
            std::any_of(e.steps.begin(), e.steps.end(),
-                       [](const Step& s) { return s.on && s.what.kind().by_hand; }) ||
+                       [](const Step& s) { return s.on && s.kind().by_hand && !s.kind().drifts; }) ||
            std::any_of(e.elements.begin(), e.elements.end(),
                        [](const Element& c) { return gives_height(c); });
 }

@@ -27,6 +27,14 @@ class Graph {
     /// element reads. Throws Error where there is nothing to be read.
     OperationPtr map(const MapRef& ref, const OperationPtr& itself = nullptr);
 
+    /// What a step reads by a map of its own, straight: one number, or two, as red and green of the result,
+    /// and where there is anything as its coverage.
+    OperationPtr numbers(const MapRef& ref, const OperationPtr& itself);
+
+    /// How far a step that bends has moved what is seen: canvas px to the right and down, as red and green.
+    /// Throws Error where there is no such step.
+    OperationPtr drift(std::string_view element, std::string_view step);
+
     /// The lit picture before its finish: colour (linear, premultiplied) and coverage. Nothing is rolled off,
     /// and no light's body is shown.
     OperationPtr picture();
@@ -59,8 +67,12 @@ class Graph {
     };
     Frame frame_of(const Element& e, const Placed& placed) const;
     Frame canvas_frame() const;
-    OperationPtr step(const OperationPtr& below, std::string_view of, const Step& step, const Placed& placed,
-                      const Frame& frame, const Painting* painting, bool lit);
+    Context context_of(const Placed& placed, const Frame& frame, bool lit) const;
+    std::vector<OperationPtr> maps_of(const Step& step, const OperationPtr& below);
+    /// The step before which the boxes of those before it have been cut.
+    Context context_at(const Element& e, const Placed& placed, std::size_t step);
+    OperationPtr step(const OperationPtr& below, std::string_view of, const Step& step, Context context,
+                      const Painting* painting);
     OperationPtr followed(const Element& twin, const Placed& placed);
     OperationPtr surfaced(OperationPtr own, const Element& e);
     OperationPtr own(const Element& e, const Placed& parent);

@@ -20,23 +20,68 @@ Field weighted_height(const Bundle& b) {
     return Field(std::move(out));
 }
 
+Field raw_values(const Bundle& b, MapOf of, float per_px) {
+    switch (of) {
+    case MapOf::alpha: return b.coverage;
+    case MapOf::worn: return b.worn;
+    case MapOf::tone: return Field(tone_plane(b, Channel::luma));
+    case MapOf::red: return Field(tone_plane(b, Channel::red));
+    case MapOf::green: return Field(tone_plane(b, Channel::green));
+    case MapOf::blue: return Field(tone_plane(b, Channel::blue));
+    case MapOf::height: return b.gives_height ? weighted_height(b) : Field(0.0f);
+    case MapOf::slope:
+    case MapOf::slopes:
+        return b.gives_height ? Field(steepness(weighted_height(b), b.region, b.region, per_px))
+                              : Field(0.0f);
+    case MapOf::red_green: {
+        Plane mean = tone_plane(b, Channel::red);
+        const Plane green = tone_plane(b, Channel::green);
+        parallel_rows(0, mean.height(), [&](int y) {
+            for (int x = 0; x < mean.width(); ++x) mean(x, y) = (mean(x, y) + green(x, y)) / 2;
+        });
+        return Field(std::move(mean));
+    }
+    }
+    return 0.0f;
+}
+
+/// The tone window of a map, over a region; `range`: what heights count from, and to.
+void take_window(Plane& plane, const MapRef& ref, std::pair<float, float> range) {
+    const float base = ref.of == MapOf::height ? range.first : 0,
+                span = ref.of == MapOf::height ? std::max(1e-6f, range.second - range.first) : 1;
+    const float window = std::abs(ref.high - ref.low) < 1e-6f ? 1e-6f : ref.high - ref.low;
+    parallel_rows(0, plane.height(), [&](int y) {
+        float* v = plane.row(y);
+        for (int x = 0; x < plane.width(); ++x) {
+            const float t = std::clamp(((v[x] - base) / span - ref.low) / window, 0.0f, 1.0f);
+            v[x] = ref.sink ? 1 - t : t;
+        }
+    });
+}
+
+/// How a height rises to the right and downwards, canvas px per px, by central differences.
+std::pair<Field, Field> slopes_of(const Bundle& b, float per_px) {
+    if (!b.gives_height) return {0.0f, 0.0f};
+    const Field height = weighted_height(b);
+    const int w = b.region.width(), h = b.region.height();
+    Plane across(w, h), down(w, h);
+    const Rows rows(height, w);
+    parallel_rows(0, h, [&](int y) {
+        const float *above = rows(std::max(0, y - 1)), *row = rows(y), *below = rows(std::min(h - 1, y + 1));
+        for (int x = 0; x < w; ++x) {
+            across(x, y) = 0.5f * per_px * (row[std::min(w - 1, x + 1)] - row[std::max(0, x - 1)]);
+            down(x, y) = 0.5f * per_px * (below[x] - above[x]);
+        }
+    });
+    return {Field(std::move(across)), Field(std::move(down))};
+}
+
 } // namespace
 
 Field map_values(const Bundle& b, const MapRef& ref, std::pair<float, float> range, Region region,
                  float per_px) {
-    Field raw = 0.0f;
-    if (!b.region.empty()) switch (ref.of) {
-        case MapOf::alpha: raw = b.coverage; break;
-        case MapOf::tone: raw = Field(tone_plane(b, Channel::luma)); break;
-        case MapOf::red: raw = Field(tone_plane(b, Channel::red)); break;
-        case MapOf::green: raw = Field(tone_plane(b, Channel::green)); break;
-        case MapOf::blue: raw = Field(tone_plane(b, Channel::blue)); break;
-        case MapOf::height: raw = b.gives_height ? weighted_height(b) : Field(0.0f); break;
-        case MapOf::slope:
-            if (b.gives_height) raw = Field(steepness(weighted_height(b), b.region, b.region, per_px));
-            break;
-        }
-    const bool tonal = ref.of != MapOf::alpha && ref.of != MapOf::height && ref.of != MapOf::slope;
+    Field raw = b.region.empty() ? Field(0.0f) : raw_values(b, ref.of, per_px);
+    const bool tonal = (ref.of >= MapOf::tone && ref.of <= MapOf::blue) || ref.of == MapOf::red_green;
     if (tonal && !(b.coverage.is_constant() && b.coverage.constant() == 1) && !b.region.empty()) {
         // Half there is half as bright: black lies beneath a map.
         Plane& plane = raw.writable(b.region.width(), b.region.height());
@@ -46,17 +91,35 @@ Field map_values(const Bundle& b, const MapRef& ref, std::pair<float, float> ran
         });
     }
     Field out = extended_with_nothing(raw, b.region, region);
-    Plane& plane = out.writable(region.width(), region.height());
-    const float base = ref.of == MapOf::height ? range.first : 0,
-                span = ref.of == MapOf::height ? std::max(1e-6f, range.second - range.first) : 1;
-    const float window = std::abs(ref.high - ref.low) < 1e-6f ? 1e-6f : ref.high - ref.low;
-    parallel_rows(0, region.height(), [&](int y) {
-        float* v = plane.row(y);
-        for (int x = 0; x < region.width(); ++x) {
-            const float t = std::clamp(((v[x] - base) / span - ref.low) / window, 0.0f, 1.0f);
-            v[x] = ref.sink ? 1 - t : t;
-        }
-    });
+    take_window(out.writable(region.width(), region.height()), ref, range);
+    return out;
+}
+
+MapField map_numbers(const Bundle& b, const MapRef& ref, std::pair<float, float> range, Region region,
+                     float per_px) {
+    MapField out{region};
+    if (b.region.empty()) return out;
+    const auto over = [&](const Field& f) { return extended_with_nothing(f, b.region, region); };
+    if (ref.of == MapOf::slopes) {
+        const auto [across, down] = slopes_of(b, per_px);
+        out.x = over(across), out.y = over(down), out.cover = 1.0f;
+        return out;
+    }
+    const auto windowed = [&](const Field& raw) {
+        Field f = over(raw);
+        take_window(f.writable(region.width(), region.height()), ref, range);
+        return f;
+    };
+    out.cover = over(b.coverage);
+    if (ref.of == MapOf::red_green) {
+        out.x = windowed(Field(tone_plane(b, Channel::red)));
+        out.y = windowed(Field(tone_plane(b, Channel::green)));
+    } else {
+        // Where it is half there, half of it counts already.
+        const Field whole = ref.of == MapOf::alpha ? Field(1.0f) : raw_values(b, ref.of, per_px);
+        out.x = out.y = windowed(whole);
+        if (ref.of == MapOf::worn) out.cover = 1.0f;
+    }
     return out;
 }
 
@@ -93,6 +156,7 @@ Bundle mixed(const Bundle& before, Bundle after, const Field& amount) {
     mix(was.weight, after.weight);
     for (int c = 0; c < 3; ++c) mix(before.color[c], after.color[c]);
     mix(before.coverage, after.coverage);
+    mix(before.worn, after.worn);
     // A step may leave a tone of its own for those that follow.
     const bool toned =
         after.tone && !(before.tone && !before.tone->is_constant() && !after.tone->is_constant() &&

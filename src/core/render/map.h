@@ -12,6 +12,11 @@ namespace bathylux {
 Field map_values(const Bundle& element, const MapRef& ref, std::pair<float, float> range, Region region,
                  float per_px);
 
+/// The same for a step that reads it by a map of its own: straight, in the map's window (slopes have none),
+/// one number or two, and how far there is anything.
+MapField map_numbers(const Bundle& element, const MapRef& ref, std::pair<float, float> range, Region region,
+                     float per_px);
+
 /// Lowest and highest height of an element over the canvas; where it is not, 0.
 std::pair<float, float> height_range_of(const Bundle& element, Region canvas);
 

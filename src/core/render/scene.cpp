@@ -4,7 +4,6 @@
 #include "core/paint/paint_source.h"
 #include "core/paint/painting.h"
 #include "core/piece/twin.h"
-#include "core/relief/by_hand.h"
 
 namespace bathylux {
 
@@ -27,9 +26,10 @@ int shown_frame(const Scene& scene, const Element& e) {
 }
 
 const Painting* painting_of(const Scene& scene, const Element& e, const Step& step) {
-    const auto* hand = step.what.as<ByHand>();
-    if (!hand || hand->file.empty()) return nullptr;
-    const auto found = scene.assets->find(painting_key(strokes_file(hand->file, shown_frame(scene, e))));
+    const Parameter* named = step.kind().by_hand ? step.kind().find("file") : nullptr;
+    const auto file = named ? std::get<std::string>(step.what.get(*named)) : std::string();
+    if (file.empty()) return nullptr;
+    const auto found = scene.assets->find(painting_key(strokes_file(file, shown_frame(scene, e))));
     return found == scene.assets->end() ? nullptr : found->second->painting.get();
 }
 

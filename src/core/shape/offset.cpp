@@ -130,14 +130,21 @@ Contours offset(const Contours& shape, double by, Join join) {
     return from_clipper(out);
 }
 
-Contours without(const Contours& a, const Contours& b) {
+namespace {
+
+Contours clipped(const Contours& a, const Contours& b, ClipperLib::ClipType how) {
     ClipperLib::Clipper work;
     work.AddPaths(to_clipper(a), ClipperLib::ptSubject, true);
     work.AddPaths(to_clipper(b), ClipperLib::ptClip, true);
     ClipperLib::Paths out;
-    work.Execute(ClipperLib::ctDifference, out, ClipperLib::pftNonZero, ClipperLib::pftNonZero);
+    work.Execute(how, out, ClipperLib::pftNonZero, ClipperLib::pftNonZero);
     return from_clipper(out);
 }
+
+} // namespace
+
+Contours united(const Contours& a, const Contours& b) { return clipped(a, b, ClipperLib::ctUnion); }
+Contours without(const Contours& a, const Contours& b) { return clipped(a, b, ClipperLib::ctDifference); }
 
 Polyline polyline_of(const Contours& contours) {
     Polyline out;

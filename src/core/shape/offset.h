@@ -20,6 +20,8 @@ enum class Join { miter, round };
 /// Moves every edge outwards by `by` px (inwards where negative). Mitred corners reach at most four times as
 /// far. By Clipper (Johnson 2014; Chen & McMains 2005), on a grid of 1/1024 px, arcs within 1/250 px.
 Contours offset(const Contours& shape, double by, Join join);
+/// What lies in either.
+Contours united(const Contours& a, const Contours& b);
 /// What lies in `a` but not in `b`.
 Contours without(const Contours& a, const Contours& b);
 

@@ -5,6 +5,7 @@
 #include <memory>
 #include <optional>
 #include <string_view>
+#include <vector>
 
 #include "core/field/plane.h"
 #include "core/shape/coverage.h"
@@ -42,6 +43,7 @@ struct Bundle {
     Field transmission = 0.0f, ior = 1.5f, thickness = 0.0f, attenuation_distance = 0.0f; // px, but for ior
     std::array<Field, 3> attenuation{1.0f, 1.0f, 1.0f};                                   // linear colour
     Field surface_weight = 0.0f; // 0…1, how much the surface counts where elements join
+    Field worn = 0.0f;           // 0…1, what wear took, of what was there
 
     std::shared_ptr<const Silhouette> silhouette{}; // null: the edge is that of the coverage
     std::shared_ptr<const StoredSamples> stored{};  // null once a step on colour came
@@ -95,6 +97,13 @@ class Memo {
 
 class Painting;
 
+/// What a step reads off an element by a map of its own: a number, or two, in the map's window; straight, and
+/// how far there is anything.
+struct MapField {
+    Region region;
+    Field x = 0.0f, y = 0.0f, cover = 0.0f;
+};
+
 /// Under what circumstances a step is evaluated.
 struct Context {
     Region region;     // what is wanted, device px
@@ -113,6 +122,14 @@ struct Context {
     /// Lowest and highest height over the whole canvas of what comes in, for steps that ask for it.
     std::pair<float, float> range{0, 0};
     std::function<const Painting*(std::string_view file)> painting{}; // null where there is none
+
+    // For steps that look for themselves (StepKind::looks):
+    /// What comes in over a region of the plane, or over the part of it where there can be anything.
+    std::function<Bundle(Region)> below{};
+    Region below_extent{}; // where there can be anything
+    /// What is read by its map parameters, in their order, over a region; null where nothing is.
+    std::vector<std::function<MapField(Region)>> maps{};
+    std::uint64_t reads_hash = 0; // names what comes in, what its maps read, and where it lies
 };
 
 } // namespace bathylux

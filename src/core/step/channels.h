@@ -16,7 +16,8 @@ namespace channel {
 inline constexpr Channels coverage{1}, color{2}, height{4}, // with its weight
     tone{8},                                                // what steps that read tones as stored need
     surface{16},                                            // all properties of the material
-    all{31};
+    worn{32},                                               // what a wear took
+    all{63};
 } // namespace channel
 
 } // namespace bathylux

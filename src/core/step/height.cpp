@@ -14,7 +14,7 @@ Bundle cropped(const Bundle& bundle, Region region) {
     Bundle out = bundle;
     out.region = region;
     for (Field& c : out.color) c = cropped(c, bundle.region, region);
-    for (Field* f : {&out.coverage, &out.height, &out.weight, &out.surface_weight})
+    for (Field* f : {&out.coverage, &out.height, &out.weight, &out.surface_weight, &out.worn})
         *f = cropped(*f, bundle.region, region);
     for (Field* f : out.surface()) *f = cropped(*f, bundle.region, region);
     if (out.tone) *out.tone = cropped(*out.tone, bundle.region, region);
@@ -42,7 +42,7 @@ Bundle extended_with_nothing(const Bundle& bundle, Region region) {
     };
     out.region = region;
     for (Field& f : out.color) extend(f);
-    for (Field* f : {&out.coverage, &out.height, &out.weight, &out.surface_weight}) extend(*f);
+    for (Field* f : {&out.coverage, &out.height, &out.weight, &out.surface_weight, &out.worn}) extend(*f);
     for (Field* f : out.surface())
         if (!f->is_constant()) extend(*f);
     if (out.tone) extend(*out.tone);

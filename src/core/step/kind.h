@@ -16,6 +16,7 @@ struct Kind {
     std::shared_ptr<void> (*copy)(const void*) = nullptr;
     const void* tag = nullptr;
     bool by_hand = false; // strokes of the brush, kept in a file; its parameters are the brush's business
+    bool drifts = false;  // and what they keep is how far things were pushed
     /// What it is in a few words and figures ("round, 24 px in, up 8 px"); null where its name says it all.
     std::string (*says)(const void*) = nullptr;
 
@@ -42,6 +43,7 @@ template <class T> constexpr Kind describe() {
            },
            &detail::tag_of<T>};
     if constexpr (requires { T::by_hand; }) k.by_hand = T::by_hand;
+    if constexpr (requires { T::drifts; }) k.drifts = T::drifts;
     if constexpr (requires(const T& t) { t.says(); })
         k.says = [](const void* s) { return static_cast<const T*>(s)->says(); };
     return k;

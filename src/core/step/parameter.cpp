@@ -75,6 +75,10 @@ void add_to(Hash& h, const Value& value) {
             h << v.size();
             for (const Stop& s : v) h << s.at, (*this)(s.color);
         }
+        void operator()(const std::optional<MapRef>& v) const {
+            h << v.has_value();
+            if (v) h << content_hash(*v);
+        }
         void operator()(const std::vector<double>& v) const {
             h << v.size();
             for (double d : v) h << d;

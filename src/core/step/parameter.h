@@ -1,6 +1,7 @@
 #pragma once
 #include <array>
 #include <limits>
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -9,6 +10,7 @@
 
 #include "core/field/hash.h"
 #include "core/field/srgb.h"
+#include "core/step/map_ref.h"
 #include "core/step/points.h"
 #include "core/step/profile.h"
 #include "core/step/stops.h"
@@ -17,7 +19,7 @@ namespace bathylux {
 
 /// What a parameter can hold.
 using Value = std::variant<double, bool, std::string, Color, Profile, Points, Stops, std::vector<double>,
-                           std::vector<std::string>>;
+                           std::vector<std::string>, std::optional<MapRef>>;
 
 enum class Unit { none, px, degrees, ratio, stops };
 std::string_view symbol(Unit unit);
@@ -54,7 +56,8 @@ struct Parameter {
         stops,
         numbers,
         files,
-        element
+        element,
+        map
     };
     Type type;
     std::string_view id, name;
@@ -193,6 +196,11 @@ constexpr Parameter choice(std::string_view id, std::string_view name, std::stri
 template <auto M>
 constexpr Parameter element(std::string_view id, std::string_view name, std::string_view help) {
     return detail::plain<M, std::string>({Parameter::Type::element, id, name, Unit::none, {}, help});
+}
+
+/// A quantity read off another element, or off the element itself as it is before the step; none: nothing.
+template <auto M> constexpr Parameter map(std::string_view id, std::string_view name, std::string_view help) {
+    return detail::plain<M, std::optional<MapRef>>({Parameter::Type::map, id, name, Unit::none, {}, help});
 }
 
 /// A number within what the parameter may hold.

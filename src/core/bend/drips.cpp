@@ -1,0 +1,131 @@
+#include "core/bend/drips.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/make/noise.h"
+#include "core/step/reshaped.h"
+
+namespace bathylux {
+
+namespace {
+
+double area_of(const Contours& shape) {
+    double sum = 0;
+    for (const auto& c : shape)
+        for (std::size_t i = 0; i < c.size(); ++i) sum += cross(c[i], c[(i + 1) % c.size()]);
+    return sum / 2;
+}
+
+/// A stretch of edge that faces the way drips run.
+struct Lip {
+    Vec2 a, b;
+    double up_to; // how much of all lips lies before its end
+};
+
+/// In an order that hangs on where they lie, not on how the contours begin.
+std::vector<Lip> lips_of(const Contours& shape, Vec2 way, double unit) {
+    const double side = area_of(shape) < 0 ? -1 : 1;
+    const auto down = [&](Vec2 p) { return dot(p, way); };
+    const auto along = [&](Vec2 p) { return cross(p, way); };
+    struct Ordered {
+        long long row;
+        double place;
+        const std::vector<Vec2>* contour;
+    };
+    std::vector<Ordered> order;
+    for (const auto& c : shape) {
+        double low = 1e300, left = 1e300;
+        for (Vec2 p : c) low = std::min(low, down(p)), left = std::min(left, along(p));
+        order.push_back({std::llround(low / (16 * unit)), left, &c});
+    }
+    std::sort(order.begin(), order.end(), [](const Ordered& a, const Ordered& b) {
+        return a.row != b.row ? a.row < b.row : a.place < b.place;
+    });
+    std::vector<Lip> out;
+    double sum = 0;
+    for (const Ordered& o : order) {
+        const auto& c = *o.contour;
+        const std::size_t n = c.size();
+        const auto first = static_cast<std::size_t>(
+            std::min_element(c.begin(), c.end(), [&](Vec2 a, Vec2 b) { return along(a) < along(b); }) -
+            c.begin());
+        for (std::size_t i = 0; i < n; ++i) {
+            const Vec2 a = c[(first + i) % n], b = c[(first + i + 1) % n], d = b - a;
+            const double l = bathylux::length(d);
+            if (!(l > 0)) continue;
+            const Vec2 outwards{side * d.y / l, -side * d.x / l};
+            const double faces = dot(outwards, way) - 0.35;
+            if (faces > 0) out.push_back({a, b, sum += l * faces});
+        }
+    }
+    return out;
+}
+
+/// Half the width of a drip, `s` from the edge.
+struct Shape {
+    double length, width, bead;
+    double half(double s) const {
+        const double r = bead / 2, middle = std::max(0.0, length - r), u = std::clamp(s / length, 0.0, 1.0);
+        const double out = std::clamp((s - (middle - r)) / std::max(1e-6, r), 0.0, 1.0);
+        // A fillet at the edge, a neck that thins, faded out where the bead takes over.
+        const double neck = (width / 2 * (0.5 + 0.5 * (1 - u) * (1 - u)) +
+                             0.3 * width * std::exp(-std::max(0.0, s) / (0.5 * width))) *
+                            (r > 0 ? 1 - out * out * (3 - 2 * out) : std::sqrt(std::max(0.0, 1 - u)));
+        const double drop = std::sqrt(std::max(0.0, r * r - (s - middle) * (s - middle)));
+        return std::pow(std::pow(neck, 4) + std::pow(drop, 4), 0.25);
+    }
+};
+
+} // namespace
+
+Contours drips_from(const Drips& d, const Contours& shape, double unit) {
+    Contours out;
+    const Vec2 way{std::cos(d.angle * radians_per_degree), -std::sin(d.angle * radians_per_degree)},
+        aside{-way.y, way.x};
+    const auto lips = lips_of(shape, way, unit);
+    const int count = static_cast<int>(d.count);
+    if (lips.empty() || count <= 0 || !(d.length > 0)) return out;
+    const double all = lips.back().up_to;
+    for (int i = 0; i < count; ++i) {
+        const auto chance = [&](int k) { return lattice_value(i, k, static_cast<std::uint32_t>(d.seed)); };
+        const double u = (i + 0.5 + 0.7 * (chance(0) - 0.5)) / count * all;
+        const auto lip =
+            std::lower_bound(lips.begin(), lips.end(), u, [](const Lip& l, double v) { return l.up_to < v; });
+        if (lip == lips.end()) continue;
+        const double before = lip == lips.begin() ? 0 : (lip - 1)->up_to;
+        const Vec2 root = lip->a + ((u - before) / (lip->up_to - before)) * (lip->b - lip->a);
+        const Shape drip{unit * d.length * (1 - d.vary * 0.85 * chance(1)),
+                         std::max(0.5, unit * d.width * (1 - d.vary * 0.5 * chance(2))),
+                         unit * d.bead * (1 - d.vary * 0.5 * chance(3))};
+        const double in = drip.width / 2;
+        const int steps = std::clamp(static_cast<int>(drip.length * 2), 24, 2000);
+        std::vector<Vec2> left, right;
+        for (int k = -1; k <= steps; ++k) {
+            const double s = k < 0 ? -in : drip.length * k / steps, h = drip.half(std::max(0.0, s));
+            left.push_back(root + s * way + h * aside);
+            right.push_back(root + s * way + -h * aside);
+        }
+        left.insert(left.end(), right.rbegin(), right.rend());
+        if (area_of({left}) < 0) std::reverse(left.begin(), left.end());
+        out.push_back(std::move(left));
+    }
+    return out;
+}
+
+Bundle Drips::apply(const Bundle& below, const Context& context) const {
+    Contours shape = contours_of(below);
+    if (area_of(shape) < 0)
+        for (auto& c : shape) std::reverse(c.begin(), c.end());
+    const Contours drips = drips_from(*this, shape, context.length);
+    Hash named;
+    named << "drips" << (below.silhouette ? below.silhouette->hash : below.coverage_hash) << context.length
+          << count << length << width << bead << vary << seed << angle;
+    return reshaped(below, context, united(shape, drips), (length + bead) * context.length, named.value());
+}
+
+std::string Drips::says() const {
+    return said(count) + ", up to " + said(length) + " px, beads " + said(bead) + " px";
+}
+
+} // namespace bathylux

@@ -1,0 +1,214 @@
+#include "core/bend/extrude.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/field/parallel.h"
+#include "core/step/height.h"
+
+namespace bathylux {
+
+namespace {
+
+constexpr float least_size = 0.02f; // of what tapers to a point
+
+/// Where the sweep has come from: p(s) of a place.
+struct Sweep {
+    Vec2 centre, way;
+    double taper;
+
+    double size(double s) const { return std::max<double>(least_size, 1 + s * (taper - 1)); }
+    Vec2 to(Vec2 p, double s) const { return centre + size(s) * (p - centre) + s * way; }
+    Vec2 from(Vec2 q, double s) const { return centre + (1 / size(s)) * (q - centre - s * way); }
+};
+
+Sweep sweep_of(const Extrude& e, const Context& c) {
+    const double a = e.angle * radians_per_degree, l = e.length * c.length;
+    return {c.box.empty() ? Vec2{c.to_device.e, c.to_device.f} : c.box_to_device(c.box.centre()),
+            {l * std::cos(a), -l * std::sin(a)},
+            e.taper};
+}
+
+/// What boxes a region's sweep, either way.
+template <class Map> Region swept(Region r, const Map& map) {
+    Box out;
+    for (int i = 0; i <= 32; ++i)
+        for (const Vec2 p : {Vec2{double(r.x0), double(r.y0)},
+                             {double(r.x1), double(r.y0)},
+                             {double(r.x0), double(r.y1)},
+                             {double(r.x1), double(r.y1)}})
+            out.add(map(p, i / 32.0));
+    return grow(covering(out), 4);
+}
+
+/// Coverage read between px, and how far it is at least to some.
+class Body {
+  public:
+    Body(const Bundle& b)
+        : r_(b.region), cover_(b.coverage), plane_(cover_.writable(r_.width(), r_.height())) {
+        bw_ = (r_.width() + block - 1) / block, bh_ = (r_.height() + block - 1) / block;
+        far_.assign(static_cast<std::size_t>(bw_) * bh_, 1 << 20);
+        parallel_rows(0, bh_, [&](int j) {
+            for (int y = j * block; y < std::min(r_.height(), (j + 1) * block); ++y) {
+                const float* row = plane_.row(y);
+                for (int x = 0; x < r_.width(); ++x)
+                    if (row[x] > 0) far_[static_cast<std::size_t>(j) * bw_ + x / block] = 0;
+            }
+        });
+        // In blocks, by the larger of across and down: two sweeps (Rosenfeld & Pfaltz 1966).
+        const auto at = [&](int x, int y) {
+            return x < 0 || y < 0 || x >= bw_ || y >= bh_ ? 1 << 20 : far_[y * bw_ + x];
+        };
+        for (int y = 0; y < bh_; ++y)
+            for (int x = 0; x < bw_; ++x)
+                far_[y * bw_ + x] = std::min({far_[y * bw_ + x], at(x - 1, y) + 1, at(x, y - 1) + 1,
+                                              at(x - 1, y - 1) + 1, at(x + 1, y - 1) + 1});
+        for (int y = bh_ - 1; y >= 0; --y)
+            for (int x = bw_ - 1; x >= 0; --x)
+                far_[y * bw_ + x] = std::min({far_[y * bw_ + x], at(x + 1, y) + 1, at(x, y + 1) + 1,
+                                              at(x + 1, y + 1) + 1, at(x - 1, y + 1) + 1});
+    }
+    /// px that can be gone without meeting any, at least.
+    double free(Vec2 p) const {
+        const double x = p.x - r_.x0, y = p.y - r_.y0;
+        const double dx = std::max({0.0, -x, x - r_.width()}), dy = std::max({0.0, -y, y - r_.height()});
+        if (dx > 0 || dy > 0) return std::hypot(dx, dy); // as far as to the region that is held
+        const int i = std::min(static_cast<int>(x) / block, bw_ - 1),
+                  j = std::min(static_cast<int>(y) / block, bh_ - 1);
+        return std::max(0, far_[j * bw_ + i] - 1) * block;
+    }
+    float at(Vec2 p) const {
+        const double u = p.x - r_.x0 - 0.5, v = p.y - r_.y0 - 0.5, fu = std::floor(u), fv = std::floor(v);
+        if (!(fu >= -1 && fv >= -1 && fu < r_.width() && fv < r_.height())) return 0;
+        const int i = static_cast<int>(fu), j = static_cast<int>(fv);
+        const auto s = static_cast<float>(u - fu), t = static_cast<float>(v - fv);
+        const auto px = [&](int x, int y) {
+            return x < 0 || y < 0 || x >= r_.width() || y >= r_.height() ? 0.0f : plane_.row(y)[x];
+        };
+        return (1 - t) * ((1 - s) * px(i, j) + s * px(i + 1, j)) +
+               t * ((1 - s) * px(i, j + 1) + s * px(i + 1, j + 1));
+    }
+
+  private:
+    static constexpr int block = 8;
+    Region r_;
+    Field cover_;
+    const Plane& plane_;
+    int bw_, bh_;
+    std::vector<int> far_;
+};
+
+struct Hit {
+    float cover = 0, s = 1;
+};
+
+/// At most half a px is gone from one of so many even steps of s to the next, whatever part of it is asked
+/// for.
+int steps_of(const Sweep& sweep, Region all) {
+    double far = 0;
+    for (const Vec2 p : {Vec2{double(all.x0), double(all.y0)},
+                         {double(all.x1), double(all.y0)},
+                         {double(all.x0), double(all.y1)},
+                         {double(all.x1), double(all.y1)}})
+        far = std::max(far, length(p - sweep.centre));
+    const double most = length(sweep.way) + std::abs(sweep.taper - 1) * std::min(far, 20000.0);
+    return std::clamp(static_cast<int>(std::ceil(2 * most)), 1, 100000);
+}
+
+Hit march(const Body& body, const Sweep& sweep, int steps, Vec2 q) {
+    Hit out;
+    float before = 0;
+    bool met = false;
+    for (int k = 0; k <= steps;) {
+        const double s = static_cast<double>(k) / steps;
+        const Vec2 p = sweep.from(q, s);
+        const double free = body.free(p);
+        if (free > 0) {
+            // How fast the place moves by s, here and a little on; steps that meet nothing are left out.
+            const Vec2 d = sweep.way + (sweep.taper - 1) * (p - sweep.centre);
+            const double speed = std::max(1e-9, length(d) / sweep.size(s)) * 1.5;
+            k += std::max(1, static_cast<int>(free / speed * steps));
+            before = 0;
+            continue;
+        }
+        const float a = body.at(p);
+        if (!met && a >= 0.5f) {
+            met = true;
+            const float t = a > before ? (0.5f - before) / (a - before) : 1.0f;
+            out.s = static_cast<float>(std::max(
+                0.0f, (static_cast<float>(k - 1) + std::clamp(t, 0.0f, 1.0f)) / static_cast<float>(steps)));
+        }
+        if (met && a < out.cover) break;
+        if (a > out.cover) {
+            out.cover = a;
+            if (!met) out.s = static_cast<float>(s);
+        }
+        if (out.cover > 0.999f) break;
+        before = a;
+        ++k;
+    }
+    return out;
+}
+
+} // namespace
+
+Bundle Extrude::apply(const Bundle&, const Context& context) const {
+    const Region r = context.region;
+    const Sweep sweep = sweep_of(*this, context);
+    Bundle out = extended_with_nothing(context.below(r), r);
+    const Bundle source = context.below(
+        intersect(swept(r, [&](Vec2 q, double s) { return sweep.from(q, s); }), context.below_extent));
+    if (source.region.empty() || !(length > 0 || taper != 1)) return out;
+    const Body body(source);
+    const int steps = steps_of(sweep, context.below_extent);
+    const int w = r.width(), h = r.height();
+    const std::array<float, 3> base{srgb_decode(color.r), srgb_decode(color.g), srgb_decode(color.b)};
+    const auto high = static_cast<float>(rise * context.rise);
+    const bool stands = out.gives_height || high != 0;
+    if (stands) give_height(out);
+    const Field face = out.coverage, faced = out.weight;
+    const Rows covers(face, w), weights(faced, w);
+    std::array<Plane*, 3> colors;
+    for (int c = 0; c < 3; ++c) colors[c] = &out.color[c].writable(w, h);
+    Plane &cover = out.coverage.writable(w, h), *height = stands ? &out.height.writable(w, h) : nullptr,
+          *weight = stands ? &out.weight.writable(w, h) : nullptr;
+    const bool surfaced = !(out.surface_weight.is_constant() && out.surface_weight.constant() == 0);
+    Plane* surface = surfaced ? &out.surface_weight.writable(w, h) : nullptr;
+    parallel_rows(0, h, [&](int y) {
+        for (int x = 0; x < w; ++x) {
+            const float over = covers(y)[x], k = weights(y)[x];
+            if (height && k > 0) (*height)(x, y) += high;
+            if (over >= 1) continue;
+            const Hit hit = march(body, sweep, steps, {r.x0 + x + 0.5, r.y0 + y + 0.5});
+            const float seen = (1 - over) * hit.cover;
+            if (!(seen > 0)) continue;
+            for (int c = 0; c < 3; ++c)
+                (*colors[c])(x, y) += seen * base[c] * (color.a * (1 - darken * hit.s));
+            cover(x, y) += seen * color.a;
+            if (surface) (*surface)(x, y) += seen;
+            if (!height) continue;
+            const float both = k + seen;
+            (*height)(x, y) = ((*height)(x, y) * k + high * (1 - hit.s) * seen) / both;
+            (*weight)(x, y) = std::min(1.0f, both);
+        }
+    });
+    out.silhouette.reset(), out.stored.reset(), out.tone.reset();
+    return out;
+}
+
+Region Extrude::lands(Region below, const Context& context) const {
+    if (below.empty()) return below;
+    constexpr Region all{-(1 << 24), -(1 << 24), 1 << 24, 1 << 24};
+    if (below == all) return below;
+    const Sweep sweep = sweep_of(*this, context);
+    return intersect(united(below, swept(below, [&](Vec2 p, double s) { return sweep.to(p, s); })), all);
+}
+
+std::string Extrude::says() const {
+    std::string out = said(length) + " px at " + said(angle) + "°";
+    if (taper != 1) out += ", to " + said(100 * taper) + " %";
+    if (rise != 0) out += (rise > 0 ? ", up " : ", down ") + said(std::abs(rise)) + " px";
+    return out;
+}
+
+} // namespace bathylux

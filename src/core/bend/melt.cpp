@@ -1,0 +1,112 @@
+#include "core/bend/melt.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/field/median.h"
+#include "core/field/parallel.h"
+#include "core/step/height.h"
+
+namespace bathylux {
+
+namespace {
+
+constexpr float covered = 1.0f / 16; // from here on a px has colour to carry
+
+/// The median where the window holds more than one value; elsewhere that value.
+Plane melted(const Plane& in, Region have, Region wanted, int radius, Edge edge) {
+    constexpr int side = 64;
+    Plane out(wanted.width(), wanted.height());
+    const int across = (wanted.width() + side - 1) / side, down = (wanted.height() + side - 1) / side;
+    parallel_blocks(0, across * down, 1, [&](int i, int) {
+        const int x0 = wanted.x0 + i % across * side, y0 = wanted.y0 + i / across * side;
+        const Region part = intersect({x0, y0, x0 + side, y0 + side}, wanted);
+        const Region seen = intersect(grow(part, radius), have);
+        const float first = in(seen.x0 - have.x0, seen.y0 - have.y0);
+        bool even = true;
+        for (int y = seen.y0; y < seen.y1 && even; ++y) {
+            const float* row = in.row(y - have.y0) - have.x0;
+            even = std::all_of(row + seen.x0, row + seen.x1, [&](float v) { return v == first; });
+        }
+        const Plane made =
+            even ? Plane(part.width(), part.height(), first) : median(in, have, part, radius, edge);
+        for (int y = 0; y < part.height(); ++y)
+            std::copy_n(made.row(y), part.width(), out.row(part.y0 - wanted.y0 + y) + (part.x0 - wanted.x0));
+    });
+    return out;
+}
+
+/// Offsets within a distance, nearest first.
+std::vector<std::pair<int, int>> nearest_first(int radius) {
+    std::vector<std::pair<int, int>> out;
+    for (int y = -radius; y <= radius; ++y)
+        for (int x = -radius; x <= radius; ++x) out.emplace_back(x, y);
+    std::sort(out.begin(), out.end(), [](auto a, auto b) {
+        const int da = a.first * a.first + a.second * a.second, db = b.first * b.first + b.second * b.second;
+        return da != db ? da < db : a < b;
+    });
+    return out;
+}
+
+} // namespace
+
+Bundle Melt::apply(const Bundle& below, const Context& context) const {
+    const int r = static_cast<int>(std::lround(radius * context.length));
+    const Region want = context.region, have = below.region;
+    Bundle out = cropped(below, want);
+    if (r <= 0 || below.coverage.is_constant()) return out;
+    const int w = want.width(), h = want.height();
+    const Plane now = melted(below.coverage.plane(), have, want, r, context.canvas_edge);
+
+    // Where it has grown, the px that colour is carried from, as an offset in `below`.
+    const Plane& was = below.coverage.plane();
+    const auto near = nearest_first(r + 1);
+    std::vector<std::int32_t> from(static_cast<std::size_t>(w) * h);
+    parallel_rows(0, h, [&](int y) {
+        for (int x = 0; x < w; ++x) {
+            const int i = x + want.x0 - have.x0, j = y + want.y0 - have.y0;
+            std::int32_t at = j * have.width() + i;
+            if (now(x, y) > 0 && was(i, j) < covered)
+                for (const auto& [dx, dy] : near) {
+                    const int u = i + dx, v = j + dy;
+                    if (u < 0 || v < 0 || u >= have.width() || v >= have.height() || was(u, v) < covered)
+                        continue;
+                    at = v * have.width() + u;
+                    break;
+                }
+            from[static_cast<std::size_t>(y) * w + x] = at;
+        }
+    });
+    const auto carried = [&](const Field& f, Field& to, bool premultiplied) {
+        if (f.is_constant() && (!premultiplied || f.constant() == 0)) return;
+        Plane p(w, h);
+        const Rows rows(f, have.width());
+        parallel_rows(0, h, [&](int y) {
+            for (int x = 0; x < w; ++x) {
+                const std::int32_t at = from[static_cast<std::size_t>(y) * w + x];
+                const int i = at % have.width(), j = at / have.width();
+                float v = rows(j)[i];
+                if (premultiplied) v = was(i, j) > 0 ? v / was(i, j) * now(x, y) : 0.0f;
+                p(x, y) = v;
+            }
+        });
+        to = Field(std::move(p));
+    };
+    for (int c = 0; c < 3; ++c) carried(below.color[c], out.color[c], true);
+    if (below.gives_height) {
+        carried(below.height, out.height, false);
+        carried(below.weight, out.weight, true);
+    }
+    carried(below.surface_weight, out.surface_weight, true);
+    const auto surface = below.surface();
+    const auto to = out.surface();
+    for (std::size_t i = 0; i < surface.size(); ++i) carried(*surface[i], *to[i], false);
+    if (below.tone) carried(*below.tone, *out.tone, false);
+    out.coverage = Field(now);
+    out.stored.reset(), out.silhouette.reset();
+    out.coverage_hash =
+        (Hash() << "melted" << below.coverage_hash << r << want.x0 << want.y0 << want.x1 << want.y1).value();
+    return out;
+}
+
+} // namespace bathylux

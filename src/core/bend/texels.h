@@ -1,0 +1,39 @@
+#pragma once
+#include <array>
+#include <memory>
+#include <vector>
+
+#include "core/field/plane.h"
+#include "core/step/looks.h"
+
+namespace bathylux {
+
+/// Several planes side by side, so that a px is one load: four, or a multiple of eight floats a px, with its
+/// halvings (2 × 2 means). What lies past it is told by `edge`: for all but `none` the planes are the whole
+/// of what is repeated or held.
+struct Texels {
+    struct Level {
+        int width = 0, height = 0;
+        Plane px; // floats_a_px × width wide
+    };
+    int floats_a_px = 4;
+    Region region; // what level 0 covers, device px
+    Edge edge = Edge::none;
+    std::vector<Level> levels;
+};
+
+/// Packs fields that cover `have` over `region`, nothing beyond `have`; halved as often as `halvings` says.
+Texels packed(const std::vector<const Field*>& fields, Region have, Region region, Edge edge, int halvings);
+
+/// How far below the px of a region may look apart, in halvings: for packed().
+int halvings_for(const Looks& looks);
+/// The px that have to be had so that all can be read; `most`: no more than that.
+Region looked_at(const Looks& looks, Region most);
+
+/// Reads texels at every place looked at. Where a px sees about one px, by a Catmull–Rom spline held between
+/// the least and the most of the four nearest (1974; nothing swings over); where it sees more, the mean of
+/// what it sees under a tent along both axes of its footprint, from the halving at which that takes few
+/// samples (Heckbert 1989; McCormack et al. 1999). Gives planes over looks.region, as many as were packed.
+std::vector<Plane> read_at(const Texels& texels, const Looks& looks, int planes);
+
+} // namespace bathylux

@@ -1,0 +1,25 @@
+#pragma once
+#include <filesystem>
+#include <functional>
+
+#include "core/piece/alternatives.h"
+#include "core/render/views.h"
+
+namespace bathylux::files {
+
+/// A piece, or a part of it (canvas px), as a small picture: at most `side` px a side, sRGB, straight, 8 bit
+/// RGBA, row by row.
+struct SmallPicture {
+    int width = 0, height = 0;
+    std::vector<std::uint8_t> rgba;
+};
+SmallPicture small_picture(Evaluator& evaluator, const Scene& scene, View view, int side,
+                           const Box& part = {});
+
+/// Alternatives side by side on one PNG, numbered from 0, `columns` a row, each at most `side` px; `scene_of`
+/// gives the scene of a piece. Throws Error or Cancelled; the file appears only when whole.
+void contact_sheet(const std::vector<Alternative>& alternatives,
+                   const std::function<Scene(const Piece&)>& scene_of, View view, int columns, int side,
+                   const std::filesystem::path& path);
+
+} // namespace bathylux::files
