@@ -16,5 +16,5 @@ keep "Gilt edge" last-tram-home frame gilt-edge
 keep "Clear glass" quay-lights title clear-glass
 keep "Depth tints" tide-table title depth-tints
 keep "Struck brass" depot-emblem emblem struck-brass
-keep "Pillowed slab" line-tile upper pillowed-slab
-keep "Brass inlay" line-tile inlay brass-inlay
+keep "Enamel letters" quay-end words enamel-letters
+keep "Raised figures" line-tile line raised-figures

@@ -297,7 +297,7 @@ class TestRandomHand : public QObject, DrivenWindow {
         Hand hand(*window_, seed, dir_.path());
         const QString trouble = hand.work(qEnvironmentVariableIntValue("BATHYLUX_HAND_ACTIONS") > 0
                                               ? qEnvironmentVariableIntValue("BATHYLUX_HAND_ACTIONS")
-                                              : 250 / patience);
+                                              : 140 / patience);
         const auto last = [&] { return trouble + "\n" + hand.log().mid(hand.log().size() - 20).join('\n'); };
         QVERIFY2(trouble.isEmpty(), qPrintable(last()));
         QVERIFY(QTest::qWaitFor([&] { return !window_->readingFiles() && !window_->exporting(); }, 30000));

@@ -237,7 +237,7 @@ void BrushRow::refresh() {
     on_->setVisible(!shaped); // its line is full then
     ink_->setColor(painter_.brush.color);
     on_->setText(on_->fontMetrics().elidedText(tr("on %1").arg(painter_.on()), Qt::ElideRight,
-                                               std::max(44, on_->width())));
+                                               std::max(drifts ? 190 : 44, on_->width())));
     on_->setToolTip(tr("Paints on %1").arg(painter_.on()));
     const bool gives = work == BrushWork::raise || work == BrushWork::lower || work == BrushWork::pattern;
     for (const auto& [s, member] : scales_) {

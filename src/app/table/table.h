@@ -156,9 +156,11 @@ class Table : public QWidget {
     void askStreams();
     void paintStreams(QPainter& p, bool left);
     void paintStreamScale(QPainter& p, bool left);
-    void paintNet(QPainter& p, bool left, const std::function<Vec2(Vec2)>& carried,
-                  std::optional<QPointF> about, double radius);
-    void paintNets(QPainter& p, bool left);
+    void askWorn();
+    void paintWorn(QPainter& p, bool left);
+    void drawNet(QPainter& p, bool left, const std::function<Vec2(Vec2)>& carried,
+                 std::optional<QPointF> about, double radius);
+    void drawNets(QPainter& p, bool left);
     void paintCorners(QPainter& p, bool left);
     int cornerAt(QPointF p) const;
     void dragCorner(QPointF p);
@@ -198,7 +200,10 @@ class Table : public QWidget {
     bool join_ = false, showClipped_ = false, following_ = false, net_ = false;
     std::shared_ptr<const Streams> streams_; // of what bends, while that is shown
     QString streamsOf_;                      // names what they are those of
-    std::optional<QPointF> pointer_;         // where the brush is
+    std::shared_ptr<const Field> worn_;      // what an open wear takes, over the canvas at wornScale_
+    double wornScale_ = 1;
+    QString wornOf_;
+    std::optional<QPointF> pointer_; // where the brush is
     Tool tool_ = Tool::place;
     Layout layout_ = Layout::seam;
     View left_ = View::height, right_ = View::lit;

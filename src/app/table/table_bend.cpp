@@ -72,6 +72,72 @@ void Table::askStreams() {
         });
 }
 
+/// Has what an open wear takes made anew behind the window.
+void Table::askWorn() {
+    const Element* e = desk_.document.openElement();
+    const Step* open = e ? find_step(e->steps, desk_.document.openStepId().toStdString()) : nullptr;
+    if (!open || !open->on || open->kind().group != "wear" || e->id == finish_id) {
+        if (worn_) update();
+        worn_.reset();
+        wornOf_.clear();
+        return;
+    }
+    const Scene scene = desk_.scene();
+    const QString name = QString::number(content_hash(*scene.piece), 16) + qs(e->id);
+    if (name == wornOf_ || (newest_ && newest_->shot.coarse)) return;
+    wornOf_ = name;
+    const Canvas& c = scene.piece->canvas;
+    const double scale = std::min(1.0, 500.0 / std::max(c.width, c.height));
+    behind(
+        this,
+        [scene, id = e->id, scale]() -> std::shared_ptr<const Field> {
+            try {
+                Evaluator evaluator(std::size_t{32} << 20);
+                return std::make_shared<const Field>(evaluator.map(
+                    scene, MapRef{id, MapOf::worn}, canvas_region(scene.piece->canvas, scale), scale));
+            } catch (const std::exception&) {
+                return nullptr; // what cannot be done is told by the picture
+            }
+        },
+        [this, name, scale](std::shared_ptr<const Field> made) {
+            if (name != wornOf_) return;
+            worn_ = std::move(made), wornScale_ = scale;
+            update();
+        });
+}
+
+/// What goes is hatched, as a chart hatches ground that falls dry.
+void Table::paintWorn(QPainter& p, bool left) {
+    if (!worn_ || worn_->is_constant()) return;
+    const QRectF art = canvasOnScreen(left).intersected(QRectF(pane(left)));
+    const Plane& worn = worn_->plane();
+    const auto gone = [&](double x, double y) {
+        const Vec2 c = toCanvas({x, y});
+        const int i = static_cast<int>(std::floor(c.x * wornScale_)),
+                  j = static_cast<int>(std::floor(c.y * wornScale_));
+        return i >= 0 && j >= 0 && i < worn.width() && j < worn.height() && worn(i, j) > 0.5f;
+    };
+    p.save();
+    p.setClipRect(art);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(QPen(QColor(15, 18, 20, 190), 1));
+    // Along lines that rise to the right, a stroke for every stretch that is gone.
+    constexpr double apart_lines = 6, step = 2;
+    for (double from = art.left() - art.height(); from < art.right(); from += apart_lines) {
+        std::optional<QPointF> begun;
+        for (double t = 0; t <= art.height() + step; t += step) {
+            const QPointF at(from + t, art.bottom() - t);
+            const bool in = at.x() >= art.left() && at.x() <= art.right() && gone(at.x(), at.y());
+            if (in && !begun) begun = at;
+            if (!in && begun) {
+                p.drawLine(*begun, at);
+                begun.reset();
+            }
+        }
+    }
+    p.restore();
+}
+
 void Table::setNet(bool net) {
     net_ = net;
     askStreams();
@@ -131,8 +197,8 @@ void Table::paintStreamScale(QPainter& p, bool left) {
 }
 
 /// A net that lay square on the art before it was bent; `about`: only around a place of the screen.
-void Table::paintNet(QPainter& p, bool left, const std::function<Vec2(Vec2)>& carried,
-                     std::optional<QPointF> about, double radius) {
+void Table::drawNet(QPainter& p, bool left, const std::function<Vec2(Vec2)>& carried,
+                    std::optional<QPointF> about, double radius) {
     const QRectF art = canvasOnScreen(left);
     p.save();
     QPainterPath clip;
@@ -142,7 +208,10 @@ void Table::paintNet(QPainter& p, bool left, const std::function<Vec2(Vec2)>& ca
         clip.addRect(art);
     p.setClipPath(clip, Qt::IntersectClip);
     p.setRenderHint(QPainter::Antialiasing);
-    const double mesh = std::max(4.0, std::round(apart * (about ? 0.7 : 1.2) / zoom_)), fine = mesh / 4;
+    // Around the hand seven meshes across, so that it shows how they bend.
+    const double mesh = about ? std::max(2.0, 2 * radius / 7 / zoom_)
+                              : std::max(4.0, std::round(1.2 * apart / zoom_)),
+                 fine = mesh / 4;
     const Canvas& c = desk_.document.piece().canvas;
     Box over{0, 0, c.width, c.height};
     if (about) {
@@ -171,15 +240,15 @@ void Table::paintNet(QPainter& p, bool left, const std::function<Vec2(Vec2)>& ca
 }
 
 /// The net over all, while its key is held; and around the hand that pushes.
-void Table::paintNets(QPainter& p, bool left) {
+void Table::drawNets(QPainter& p, bool left) {
     if (net_)
-        paintNet(
+        drawNet(
             p, left, [this](Vec2 q) { return streams_ ? streams_->carried(q) : q; }, {}, 0);
     if (tool_ != Tool::paint || !works_on_drift(painter_.brush.work) || !pointer_ ||
         paneAt(*pointer_) != left)
         return;
     const auto drift = painter_.drift();
-    paintNet(
+    drawNet(
         p, left,
         [&](Vec2 q) {
             if (!drift) return q;

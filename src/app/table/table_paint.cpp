@@ -98,8 +98,8 @@ void Table::paintPane(QPainter& p, bool left) {
     paintRulers(p, left);
     const View view = left ? left_ : right_;
     if (view == View::height && !grey_) paintSoundings(p);
-    if (view == View::height) paintStreams(p, left);
-    paintNets(p, left);
+    if (view == View::height) paintStreams(p, left), paintWorn(p, left);
+    drawNets(p, left);
     const SectionLine* line = desk_.document.piece().section ? &*desk_.document.piece().section : nullptr;
     if (line || tool_ == Tool::section) paintSection(p, left);
     p.setRenderHint(QPainter::Antialiasing);

@@ -25,7 +25,7 @@ AlternativesSheet::AlternativesSheet(Desk& desk, const std::string& element, con
     const Vary can = what_varies(desk.document.piece(), element, step);
     vary_ = {can.seeds, !can.seeds && can.angles, !can.seeds && !can.angles && can.strengths};
     setWindowTitle(tr("Alternatives"));
-    resize(884, 640);
+    resize(884, 716);
     auto* all = new QVBoxLayout(this);
     all->setContentsMargins(20, 16, 20, 16);
     all->setSpacing(10);

@@ -23,6 +23,8 @@ namespace bathylux {
 
 namespace {
 
+constexpr QSize tile(168, 112);
+
 QStringList recipesIn(const QString& folder) {
     QStringList out;
     for (const QFileInfo& f :
@@ -62,8 +64,11 @@ Shown poured(const Scene& scene, const files::Store& store, const std::string& i
     if (fit && !box.empty()) how.factor = fitting_factor(recipe, box.width(), box.height());
     bathylux::pour(out.piece, id, recipe, how);
     if (!box.empty()) {
-        const double rim = 0.15 * std::max(box.width(), box.height());
-        out.part = {box.x0 - rim, box.y0 - rim, box.x1 + rim, box.y1 + rim};
+        // As much of what lies around it as fills the tile.
+        double w = 1.16 * box.width(), h = 1.16 * box.height();
+        w = std::max(w, h * tile.width() / tile.height()), h = std::max(h, w * tile.height() / tile.width());
+        const Vec2 c = box.centre();
+        out.part = {c.x - w / 2, c.y - h / 2, c.x + w / 2, c.y + h / 2};
     }
     return out;
 }
@@ -98,7 +103,7 @@ RecipeShelf::RecipeShelf(Desk& desk, QWidget* parent) : QDialog(parent), desk_(d
     over_ = new QLabel(this);
     over_->setStyleSheet("color: " + Theme::current().second.name());
     all->addWidget(over_);
-    tiles_ = new PictureTiles({168, 112}, this);
+    tiles_ = new PictureTiles(tile, this);
     tiles_->setObjectName("recipes");
     tiles_->setAccessibleName(tr("Recipes"));
     pictures_ = new SmallPictures(desk_, *tiles_);
@@ -162,6 +167,7 @@ void RecipeShelf::fill(const QString& choose) {
         }
         if (f == choose) tiles_->setCurrentRow(tiles_->count() - 1);
     }
+    if (tiles_->count() > 0 && !tiles_->currentItem()) tiles_->setCurrentRow(0);
     refresh();
     const Element* on = desk_.document.openElement();
     if (!on || on->id == finish_id) return;

@@ -147,7 +147,7 @@ QList<ActionRow> Window::setUpRows() {
          }},
         {s, {}, {}},
         {s, "roughen", tr("Roughen all over"), {}, Needs::elements, rough(false, false)},
-        {s, "roughen-edges", tr("Roughen the edges"), {}, Needs::elements, rough(false, true)},
+        {s, "roughen-rim", tr("Roughen near the edge"), {}, Needs::elements, rough(false, true)},
         {s,
          "roughen-in-proportion",
          tr("Roughen in proportion to height"),

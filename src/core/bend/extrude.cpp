@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/field/distance_transform.h"
 #include "core/field/parallel.h"
 #include "core/step/height.h"
 
@@ -44,38 +45,21 @@ template <class Map> Region swept(Region r, const Map& map) {
 /// Coverage read between px, and how far it is at least to some.
 class Body {
   public:
-    Body(const Bundle& b)
-        : r_(b.region), cover_(b.coverage), plane_(cover_.writable(r_.width(), r_.height())) {
-        bw_ = (r_.width() + block - 1) / block, bh_ = (r_.height() + block - 1) / block;
-        far_.assign(static_cast<std::size_t>(bw_) * bh_, 1 << 20);
-        parallel_rows(0, bh_, [&](int j) {
-            for (int y = j * block; y < std::min(r_.height(), (j + 1) * block); ++y) {
-                const float* row = plane_.row(y);
-                for (int x = 0; x < r_.width(); ++x)
-                    if (row[x] > 0) far_[static_cast<std::size_t>(j) * bw_ + x / block] = 0;
-            }
-        });
-        // In blocks, by the larger of across and down: two sweeps (Rosenfeld & Pfaltz 1966).
-        const auto at = [&](int x, int y) {
-            return x < 0 || y < 0 || x >= bw_ || y >= bh_ ? 1 << 20 : far_[y * bw_ + x];
-        };
-        for (int y = 0; y < bh_; ++y)
-            for (int x = 0; x < bw_; ++x)
-                far_[y * bw_ + x] = std::min({far_[y * bw_ + x], at(x - 1, y) + 1, at(x, y - 1) + 1,
-                                              at(x - 1, y - 1) + 1, at(x + 1, y - 1) + 1});
-        for (int y = bh_ - 1; y >= 0; --y)
-            for (int x = bw_ - 1; x >= 0; --x)
-                far_[y * bw_ + x] = std::min({far_[y * bw_ + x], at(x + 1, y) + 1, at(x, y + 1) + 1,
-                                              at(x + 1, y + 1) + 1, at(x - 1, y + 1) + 1});
-    }
-    /// px that can be gone without meeting any, at least.
+    explicit Body(const Bundle& b)
+        : r_(b.region), cover_(b.coverage), plane_(cover_.writable(r_.width(), r_.height())),
+          far_(distance_transform(r_.width(), r_.height(), [&](int y, float* row) {
+              const float* a = plane_.row(y);
+              for (int x = 0; x < r_.width(); ++x) row[x] = a[x] > 0 ? 0.0f : 1e20f;
+          })) {}
+    /// px that can be gone without meeting any, at least; 0 where there is some between the px about a place.
     double free(Vec2 p) const {
         const double x = p.x - r_.x0, y = p.y - r_.y0;
         const double dx = std::max({0.0, -x, x - r_.width()}), dy = std::max({0.0, -y, y - r_.height()});
         if (dx > 0 || dy > 0) return std::hypot(dx, dy); // as far as to the region that is held
-        const int i = std::min(static_cast<int>(x) / block, bw_ - 1),
-                  j = std::min(static_cast<int>(y) / block, bh_ - 1);
-        return std::max(0, far_[j * bw_ + i] - 1) * block;
+        const int i = std::min(static_cast<int>(x), r_.width() - 1),
+                  j = std::min(static_cast<int>(y), r_.height() - 1);
+        // A px about reads between, and the place is not the px's middle.
+        return std::max(0.0, double(far_(i, j)) - 2.2);
     }
     float at(Vec2 p) const {
         const double u = p.x - r_.x0 - 0.5, v = p.y - r_.y0 - 0.5, fu = std::floor(u), fv = std::floor(v);
@@ -90,12 +74,10 @@ class Body {
     }
 
   private:
-    static constexpr int block = 8;
     Region r_;
     Field cover_;
     const Plane& plane_;
-    int bw_, bh_;
-    std::vector<int> far_;
+    Plane far_;
 };
 
 struct Hit {
@@ -115,11 +97,25 @@ int steps_of(const Sweep& sweep, Region all) {
     return std::clamp(static_cast<int>(std::ceil(2 * most)), 1, 100000);
 }
 
-Hit march(const Body& body, const Sweep& sweep, int steps, Vec2 q) {
+/// The first step at which anything can be met by places within `radius` of q; past the last one: none.
+int first_step(const Body& body, const Sweep& sweep, int steps, Vec2 q, double radius) {
+    for (int k = 0; k <= steps;) {
+        const double s = static_cast<double>(k) / steps;
+        const Vec2 p = sweep.from(q, s);
+        const double free = body.free(p) - radius / sweep.size(s) - 1;
+        if (free <= 0) return k;
+        const Vec2 d = sweep.way + (sweep.taper - 1) * (p - sweep.centre);
+        const double speed = std::max(1e-9, length(d) / sweep.size(s)) * 1.5;
+        k += std::max(1, static_cast<int>(free / speed * steps));
+    }
+    return steps + 1;
+}
+
+Hit march(const Body& body, const Sweep& sweep, int first, int steps, Vec2 q) {
     Hit out;
     float before = 0;
     bool met = false;
-    for (int k = 0; k <= steps;) {
+    for (int k = first; k <= steps;) {
         const double s = static_cast<double>(k) / steps;
         const Vec2 p = sweep.from(q, s);
         const double free = body.free(p);
@@ -174,22 +170,29 @@ Bundle Extrude::apply(const Bundle&, const Context& context) const {
           *weight = stands ? &out.weight.writable(w, h) : nullptr;
     const bool surfaced = !(out.surface_weight.is_constant() && out.surface_weight.constant() == 0);
     Plane* surface = surfaced ? &out.surface_weight.writable(w, h) : nullptr;
-    parallel_rows(0, h, [&](int y) {
-        for (int x = 0; x < w; ++x) {
-            const float over = covers(y)[x], k = weights(y)[x];
-            if (height && k > 0) (*height)(x, y) += high;
-            if (over >= 1) continue;
-            const Hit hit = march(body, sweep, steps, {r.x0 + x + 0.5, r.y0 + y + 0.5});
-            const float seen = (1 - over) * hit.cover;
-            if (!(seen > 0)) continue;
-            for (int c = 0; c < 3; ++c)
-                (*colors[c])(x, y) += seen * base[c] * (color.a * (1 - darken * hit.s));
-            cover(x, y) += seen * color.a;
-            if (surface) (*surface)(x, y) += seen;
-            if (!height) continue;
-            const float both = k + seen;
-            (*height)(x, y) = ((*height)(x, y) * k + high * (1 - hit.s) * seen) / both;
-            (*weight)(x, y) = std::min(1.0f, both);
+    constexpr int side = 8;
+    parallel_blocks(0, h, side, [&](int top, int end) {
+        for (int left = 0; left < w; left += side) {
+            // A block near which the sweep never comes is done at once.
+            const int first = first_step(body, sweep, steps,
+                                         {r.x0 + left + side / 2.0, r.y0 + top + side / 2.0}, 0.75 * side);
+            for (int y = top; y < end; ++y)
+                for (int x = left; x < std::min(w, left + side); ++x) {
+                    const float over = covers(y)[x], k = weights(y)[x];
+                    if (height && k > 0) (*height)(x, y) += high;
+                    if (over >= 1 || first > steps) continue;
+                    const Hit hit = march(body, sweep, first, steps, {r.x0 + x + 0.5, r.y0 + y + 0.5});
+                    const float seen = (1 - over) * hit.cover;
+                    if (!(seen > 0)) continue;
+                    for (int c = 0; c < 3; ++c)
+                        (*colors[c])(x, y) += seen * base[c] * (color.a * (1 - darken * hit.s));
+                    cover(x, y) += seen * color.a;
+                    if (surface) (*surface)(x, y) += seen;
+                    if (!height) continue;
+                    const float both = k + seen;
+                    (*height)(x, y) = ((*height)(x, y) * k + high * (1 - hit.s) * seen) / both;
+                    (*weight)(x, y) = std::min(1.0f, both);
+                }
         }
     });
     out.silhouette.reset(), out.stored.reset(), out.tone.reset();

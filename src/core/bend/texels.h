@@ -30,8 +30,9 @@ int halvings_for(const Looks& looks);
 /// The px that have to be had so that all can be read; `most`: no more than that.
 Region looked_at(const Looks& looks, Region most);
 
-/// Reads texels at every place looked at. Where a px sees about one px, by a Catmull–Rom spline held between
-/// the least and the most of the four nearest (1974; nothing swings over); where it sees more, the mean of
+/// Reads texels at every place looked at. Where a px sees about one px, by a Catmull–Rom spline (1974), up to
+/// two by a softer one of the same family (Mitchell & Netravali 1988), held between the least and the most of
+/// the four nearest, so that nothing swings over; where it sees more, the mean of
 /// what it sees under a tent along both axes of its footprint, from the halving at which that takes few
 /// samples (Heckbert 1989; McCormack et al. 1999). Gives planes over looks.region, as many as were packed.
 std::vector<Plane> read_at(const Texels& texels, const Looks& looks, int planes);

@@ -11,7 +11,7 @@ namespace bathylux {
 struct Footprint {
     float ax, ay, bx, by;
 };
-inline Footprint footprint(const Looks& looks, int x, int y) {
+[[gnu::always_inline]] inline Footprint footprint(const Looks& looks, int x, int y) {
     const float *px = looks.x.row(y + 1) + x + 1, *py = looks.y.row(y + 1) + x + 1,
                 *ux = looks.x.row(y) + x + 1, *uy = looks.y.row(y) + x + 1, *dx = looks.x.row(y + 2) + x + 1,
                 *dy = looks.y.row(y + 2) + x + 1;

@@ -17,8 +17,9 @@ constexpr float level_noise = 0.001f;
 constexpr int bins = 1 << 19;
 
 /// The noise that lies with the element, whatever its scale.
-Plane grain(const Wear& w, Region r, const Context& c) {
+Plane grain(const Wear& w, Region r, const Context& c, bool faint) {
     NoiseSource source;
+    if (faint) source.octaves = 1; // it only decides where the grain that is read is level
     source.seed = w.seed, source.size_u = source.size_v = w.size;
     const Affine& m = c.to_device;
     const double turn = std::atan2(m.b, m.a) / radians_per_degree;
@@ -71,7 +72,7 @@ Plane goes_by(const Wear& w, Region r, const Context& c) {
     const bool read = !c.maps.empty() && c.maps[0];
     Plane g(r.width(), r.height());
     {
-        const Plane own = grain(w, r, c);
+        const Plane own = grain(w, r, c, read);
         MapField by;
         if (read) by = c.maps[0](r);
         const Rows tones(by.x, r.width()), covers(by.cover, r.width());
