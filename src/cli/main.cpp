@@ -160,6 +160,7 @@ int render(Arguments args) {
     files::Resolver resolver;
     Scene scene{std::make_shared<const Piece>(opened.piece), resolver.resolve(opened.piece, opened.store)};
     files::Resolver::refuse_trouble(opened.piece, *scene.assets);
+    relief_hash(scene, how.scale); // what cannot be done is told before a file is begun
     Evaluator evaluator(files::export_budget);
     const std::filesystem::path path_out = *out;
     if (sheet) {

@@ -51,12 +51,14 @@ Bytes painting_file(const Painting& p) {
     return out;
 }
 
-Painting read_painting(std::span<const std::byte> bytes, const std::string& name, double density) {
+Painting read_painting(std::span<const std::byte> bytes, const std::string& name, double density, bool ink) {
     const Picture p = read_picture(bytes, name);
-    const bool ink = p.channels == 4;
-    if (p.channels < 3 || (!ink && !p.is_float()))
-        throw Error(name + " holds no strokes: it is not a picture of three channels of floats, nor one with "
-                           "transparency, which would be ink.");
+    if (ink && p.channels != 4)
+        throw Error(name + " holds no ink: it is not a picture in colours with transparency.");
+    if (!ink && (p.channels < 2 || !p.is_float()))
+        throw Error(name +
+                    " holds no strokes: it is not a picture of floats whose red and green say what was "
+                    "painted.");
     Painting out(density);
     const int dx = p.width / 2, dy = p.height / 2;
     const auto clean = [](float v) { return std::isfinite(v) ? v : 0.0f; };

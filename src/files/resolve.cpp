@@ -173,7 +173,7 @@ std::shared_ptr<const Asset> Resolver::resolve_along(const Element& e, const Pie
     return out;
 }
 
-std::shared_ptr<const Asset> Resolver::resolve_strokes(const std::string& file, double density,
+std::shared_ptr<const Asset> Resolver::resolve_strokes(const std::string& file, double density, bool ink,
                                                        const Store& store) {
     auto out = std::make_shared<Asset>();
     if (const auto found = store.paintings.find(file); found != store.paintings.end()) {
@@ -182,12 +182,12 @@ std::shared_ptr<const Asset> Resolver::resolve_strokes(const std::string& file, 
         return out;
     }
     Element e;
-    PaintSource source{file, static_cast<float>(density)};
+    PaintSource source{file, static_cast<float>(density), ink ? file : std::string()};
     e.source = Described(source_kind("paint"), source);
     const std::string key = key_of(e, store, file);
     if (const auto found = kept_.find(key); found != kept_.end()) return found->second;
     try {
-        out->painting = std::make_shared<const Painting>(read_painting(*store.bytes_of(file), file, density));
+        out->painting = std::make_shared<const Painting>(read_painting(*store.bytes_of(file), file, density, ink));
         out->hash = out->painting->hash();
     } catch (const Error& error) {
         out->trouble = error.what();
@@ -215,8 +215,9 @@ std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store&
     auto out = std::make_shared<Assets>();
     std::set<std::shared_ptr<const Asset>> used;
     for_each_element(piece.elements, [&](const Element& e) {
+        const auto* layer = e.source.as<PaintSource>();
         for (const auto& [file, density] : strokes_of(e)) {
-            const auto strokes = resolve_strokes(file, density, store);
+            const auto strokes = resolve_strokes(file, density, layer && layer->ink == file, store);
             (*out)[painting_key(file)] = strokes;
             if (e.kind().by_hand && std::get<std::string>(e.source.get("file")) == file)
                 (*out)[e.id] = strokes;
@@ -240,7 +241,7 @@ std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store&
                 if (by_frame && !store.paintings.contains(name) && !store.is_embedded(name) &&
                     !std::filesystem::exists(store.path_of(name), ignored))
                     continue;
-                const auto strokes = resolve_strokes(name, density, store);
+                const auto strokes = resolve_strokes(name, density, layer && layer->ink == file, store);
                 (*out)[painting_key(name)] = strokes;
                 if (e.kind().by_hand && std::get<std::string>(e.source.get("file")) == file)
                     (*out)[e.id] = strokes;

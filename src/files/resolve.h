@@ -23,7 +23,8 @@ class Resolver {
   private:
     std::shared_ptr<const Asset> resolve_one(const Element& element, const Store& store);
     std::shared_ptr<const Asset> resolve_along(const Element& type, const Piece& piece, const Store& store);
-    std::shared_ptr<const Asset> resolve_strokes(const std::string& file, double density, const Store& store);
+    std::shared_ptr<const Asset> resolve_strokes(const std::string& file, double density, bool ink,
+                                                 const Store& store);
     std::string key_of(const Element& element, const Store& store, const std::string& file);
     std::mutex mutex_;
     std::map<std::string, std::shared_ptr<const Asset>> kept_;

@@ -272,8 +272,10 @@ class TestRandomHand : public QObject, DrivenWindow {
         QTest::addColumn<quint32>("seed");
         const QStringList range =
             qEnvironmentVariable("BATHYLUX_HAND_SEEDS", patience > 1 ? "1-1" : "1-2").split('-');
+        // Under the sanitizers some pieces take minutes a picture.
+        static const QStringList slow{"quay-end.json", "rope-walk.json", "salt-pier.json", "the-basin.json"};
         for (const QString& f : QDir(demoFolder()).entryList({"*.json"}))
-            if (f != "shelf.json")
+            if (f != "shelf.json" && !(patience > 1 && slow.contains(f)))
                 for (quint32 seed = range.first().toUInt(); seed <= range.last().toUInt(); ++seed)
                     QTest::addRow("%s %u", qPrintable(f), seed) << QFileInfo(f).completeBaseName() << seed;
     }

@@ -60,8 +60,9 @@ class TestCommandLine : public QObject {
     }
 
     void demo_pieces_are_pieces() {
-        for (const char* name : {"last-tram-home", "quay-lights", "tide-table", "depot-emblem", "line-tile",
-                                 "token-medal", "cobbles", "ticket-beetle"}) {
+        for (const char* name :
+             {"last-tram-home", "night-service", "quay-end", "rope-walk", "salt-pier", "quay-lights",
+              "tide-table", "depot-emblem", "line-tile", "token-medal", "cobbles", "ticket-beetle"}) {
             const Ran r = run({"info", QString(BATHYLUX_DEMO "/%1.json").arg(name), "--json"});
             QCOMPARE(r.code, 0);
             const Json j = parse_json(r.out.toStdString());
@@ -127,6 +128,104 @@ class TestCommandLine : public QObject {
         QCOMPARE(index["frames"][5]["x"].get<int>(), 96);
         QCOMPARE(index["frames"][5]["y"].get<int>(), 96);
         QCOMPARE(run({"render", beetle, "-o", dir_.filePath("b.png"), "--frames", "4"}).code, 2);
+    }
+
+    void a_look_is_kept_poured_and_varied() {
+        const QString sign = piece(
+            "sign.json", piece_json(200, 120, R"({"id": "grain", "mix": {"visible": false}, "source": {"kind":
+            "noise", "size_u": 20, "size_v": 20}}, {"id": "s", "source": {"kind": "rectangle", "width": 100, "height": 60},
+            "steps": [{"kind": "bevel", "width": 6, "rise": 5}, {"kind": "wear", "gone": 0.4, "by": "grain"}]})"));
+        const QString look = dir_.filePath("look.bathylux-recipe");
+        QCOMPARE(run({"keep", sign, "--of", "s", "-o", look, "--name", "Worn"}).code, 0);
+        // Over two pieces, twice as large: lengths are, too; shares are not.
+        for (const char* name : {"a.json", "b.json"})
+            piece(name,
+                  piece_json(300, 200,
+                             R"({"id": "w", "source": {"kind": "rectangle", "width": 200, "height": 120}})"));
+        const QString folder = dir_.filePath("poured");
+        const Ran r = run({"pour", look, "--on", dir_.filePath("a.json"), dir_.filePath("b.json"), "--scale",
+                           "-o", folder});
+        QVERIFY2(r.code == 0, r.err.constData());
+        for (const char* name : {"a", "b"}) {
+            const QString made = folder + "/" + name + ".bathylux",
+                          art = dir_.filePath(QString(name) + ".exr");
+            QCOMPARE(run({"render", made, "-o", art, "--view", "art"}).code, 0);
+            const Picture p = files::read_picture(files::read_file(art.toStdString()), "art");
+            double sum = 0;
+            for (int y = 0; y < p.height; ++y)
+                for (int x = 0; x < p.width; ++x) sum += p.stored(x, y, 3);
+            QVERIFY2(std::abs(sum / (200 * 120) - 0.6) < 0.02, qPrintable(QString::number(sum / 24000)));
+        }
+        QCOMPARE(run({"pour", look, "--on", dir_.filePath("a.json"), "-o", dir_.filePath("lit.png")}).code,
+                 0);
+        QVERIFY(QFile::exists(dir_.filePath("lit.png")));
+        // A picture becomes a piece of its size.
+        QCOMPARE(run({"pour", look, "--on", dir_.filePath("lit.png"), "-o", dir_.filePath("own.json")}).code,
+                 0);
+        QCOMPARE(parse_json(run({"info", dir_.filePath("own.json"), "--json"}).out.toStdString())["width"],
+                 300);
+        QCOMPARE(run({"alternatives", sign, "--of", "s.wear", "-o", dir_.filePath("sheet.png"), "--count",
+                      "5", "--columns", "3", "--size", "100"})
+                     .code,
+                 0);
+        QCOMPARE(parse_json(run({"info", dir_.filePath("sheet.png"), "--json"}).out.toStdString())["width"],
+                 3 * 112 + 12);
+    }
+
+    void what_bends_or_wears_wrongly_is_told() {
+        const auto refuses = [&](const std::string& elements, const char* says) {
+            const QString p = piece("wrong.json", piece_json(80, 60, elements));
+            const Ran r = run({"render", p, "-o", dir_.filePath("wrong.png")});
+            QVERIFY2(r.code == 1 && r.err.contains(says), r.err.constData());
+            QCOMPARE(r.err.trimmed().count('\n'), 0);
+        };
+        refuses(
+            R"({"id": "e", "source": {"kind": "ellipse", "width": 40, "height": 40}, "steps": [{"kind": "perspective", "tl_x": 90}]})",
+            "fold");
+        refuses(
+            R"({"id": "e", "source": {"kind": "ellipse"}, "steps": [{"kind": "wear", "by": {"element": "e"}}]})",
+            "leads back");
+        refuses(
+            R"({"id": "w", "source": {"kind": "type", "text": "A", "path": "r"}}, {"id": "r", "source": {"kind": "rectangle",
+            "width": 0, "height": 0}})",
+            "no length");
+        refuses(
+            R"({"id": "w", "source": {"kind": "type", "text": "A", "path": "n"}}, {"id": "n", "source": {"kind": "noise"}})",
+            "run along");
+        const QString newer = piece("newer.bathylux-recipe", R"({"bathylux_recipe": 9})"),
+                      missing = piece("missing.bathylux-recipe",
+                                      R"({"bathylux_recipe": 1, "steps": [{"kind": "wear", "by": "p"}],
+            "elements": [{"id": "p", "source": {"kind": "picture", "file": "gone.png"}}]})"),
+                      plain = piece("plain.json",
+                                    piece_json(40, 30, R"({"id": "e", "source": {"kind": "ellipse"}})"));
+        for (const auto& [recipe, says] : {std::pair{newer, "newer"}, {missing, "gone.png"}}) {
+            const Ran r = run({"pour", recipe, "--on", plain, "-o", dir_.filePath("none.json")});
+            QVERIFY2(r.code == 1 && r.err.contains(says), r.err.constData());
+            QVERIFY(!QFile::exists(dir_.filePath("none.json")));
+        }
+    }
+
+    void letters_run_along_a_path() {
+        // On an ellipse, from its top: as far from its middle all along, and nothing within.
+        const QString p = piece(
+            "path.json", piece_json(300, 300, R"({"id": "ring", "mix": {"visible": false}, "source": {"kind":
+            "ellipse", "width": 200, "height": 200}}, {"id": "w", "source": {"kind": "type", "text": "HARBOUR LINE", "size": 30,
+            "path": "ring", "start": 0.75}})"));
+        const QString out = dir_.filePath("path.exr");
+        const Ran r = run({"render", p, "-o", out, "--view", "art"});
+        QVERIFY2(r.code == 0, r.err.constData());
+        const Picture art = files::read_picture(files::read_file(out.toStdString()), "path");
+        double least = 1e9, most = 0, left = 0, right = 0;
+        for (int y = 0; y < 300; ++y)
+            for (int x = 0; x < 300; ++x) {
+                if (art.stored(x, y, 3) < 0.5f) continue;
+                const double d = std::hypot(x + 0.5 - 150, y + 0.5 - 150);
+                least = std::min(least, d), most = std::max(most, d);
+                (x < 150 ? left : right) += 1;
+                QVERIFY(y < 150); // all of it about the top
+            }
+        QVERIFY2(least > 97 && most < 130, qPrintable(QString("%1 %2").arg(least).arg(most)));
+        QVERIFY(std::abs(left - right) < 0.25 * (left + right));
     }
 
     void wrong_usage_ends_with_two() {

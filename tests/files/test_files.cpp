@@ -46,7 +46,7 @@ class TestFiles : public QObject {
         dab(p, b, {-40, 25}, 1, {}, 0);
         b.work = BrushWork::hide;
         dab(p, b, {150, -90}, 1, {}, 0);
-        const Painting back = files::read_painting(files::painting_file(p), "p", 1.5);
+        const Painting back = files::read_painting(files::painting_file(p), "p", 1.5, false);
         for (int y = -160; y < 80; ++y)
             for (int x = -100; x < 220; ++x) {
                 QCOMPARE(back.height(x, y), p.height(x, y));
@@ -57,7 +57,7 @@ class TestFiles : public QObject {
         Painting inked(1.5);
         b.work = BrushWork::ink, b.flow = 0.7f, b.color = rgb(200, 90, 30);
         dab(inked, b, {-40, 25}, 1, {}, 0);
-        const Painting dry = files::read_painting(files::painting_file(inked), "ink", 1.5);
+        const Painting dry = files::read_painting(files::painting_file(inked), "ink", 1.5, true);
         QVERIFY(dry.inked());
         for (int y = -20; y < 70; ++y)
             for (int x = -80; x < 0; ++x)
@@ -65,7 +65,8 @@ class TestFiles : public QObject {
                     QVERIFY(std::abs(dry.ink(x, y)[c] - inked.ink(x, y)[c]) < 1e-6f);
         // A picture that is none is told so.
         QVERIFY(trouble_of([&] {
-                    files::read_painting(files::read_file(BATHYLUX_DEMO "/pictures/cobbles.jpg"), "c.jpg", 1);
+                    files::read_painting(files::read_file(BATHYLUX_DEMO "/pictures/cobbles.jpg"), "c.jpg", 1,
+                                         false);
                 }).find("no strokes") != std::string::npos);
     }
 

@@ -83,8 +83,9 @@ Bundle bent(const Looks& given, const Context& context, Edge edge) {
     } else
         edge = Edge::none;
 
-    const int halvings = halvings_for(*looks);
-    Region source = edge == Edge::none ? looked_at(*looks, context.below_extent) : past;
+    const Survey survey = surveyed(*looks, context.below_extent);
+    const int halvings = survey.halvings;
+    Region source = edge == Edge::none ? survey.region : past;
     const Bundle in = source.empty() ? Bundle{} : context.below(source);
     Bundle out;
     out.region = context.region;

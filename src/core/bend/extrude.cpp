@@ -97,16 +97,25 @@ int steps_of(const Sweep& sweep, Region all) {
     return std::clamp(static_cast<int>(std::ceil(2 * most)), 1, 100000);
 }
 
+/// How far s can go on from where a place p is, so that the place moves by no more than `free` px: as it goes
+/// it hastens, for the sweep's size shrinks and its own way bends.
+double stride(const Sweep& sweep, Vec2 p, double s, double free) {
+    const Vec2 d = sweep.way + (sweep.taper - 1) * (p - sweep.centre);
+    const double size = sweep.size(s), first = free * size / std::max(1e-9, length(d)),
+                 least = std::min(size, sweep.size(std::min(1.0, s + first)));
+    return std::min(first, free * least / std::max(1e-9, length(d) + std::abs(sweep.taper - 1) * free));
+}
+
 /// The first step at which anything can be met by places within `radius` of q; past the last one: none.
 int first_step(const Body& body, const Sweep& sweep, int steps, Vec2 q, double radius) {
     for (int k = 0; k <= steps;) {
         const double s = static_cast<double>(k) / steps;
         const Vec2 p = sweep.from(q, s);
-        const double free = body.free(p) - radius / sweep.size(s) - 1;
+        // What lies about q lies the farther about p, the smaller the sweep is where a stride ends.
+        const double all = body.free(p), end = std::min(1.0, s + stride(sweep, p, s, all)),
+                     free = all - radius / std::min(sweep.size(s), sweep.size(end)) - 1;
         if (free <= 0) return k;
-        const Vec2 d = sweep.way + (sweep.taper - 1) * (p - sweep.centre);
-        const double speed = std::max(1e-9, length(d) / sweep.size(s)) * 1.5;
-        k += std::max(1, static_cast<int>(free / speed * steps));
+        k += std::max(1, static_cast<int>(stride(sweep, p, s, free) * steps));
     }
     return steps + 1;
 }
@@ -120,10 +129,8 @@ Hit march(const Body& body, const Sweep& sweep, int first, int steps, Vec2 q) {
         const Vec2 p = sweep.from(q, s);
         const double free = body.free(p);
         if (free > 0) {
-            // How fast the place moves by s, here and a little on; steps that meet nothing are left out.
-            const Vec2 d = sweep.way + (sweep.taper - 1) * (p - sweep.centre);
-            const double speed = std::max(1e-9, length(d) / sweep.size(s)) * 1.5;
-            k += std::max(1, static_cast<int>(free / speed * steps));
+            // Steps that meet nothing are left out.
+            k += std::max(1, static_cast<int>(stride(sweep, p, s, free) * steps));
             before = 0;
             continue;
         }

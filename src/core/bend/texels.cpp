@@ -36,6 +36,7 @@ Texels packed(const std::vector<const Field*>& fields, Region have, Region regio
     level.width = region.width(), level.height = region.height();
     level.px = Plane(out.floats_a_px * level.width, level.height);
     std::vector<Rows> rows;
+    rows.reserve(fields.size());
     for (const Field* f : fields) rows.emplace_back(*f, have.width());
     const Region both = intersect(have, region);
     parallel_rows(region.y0, region.y1, [&](int y) {
@@ -67,63 +68,71 @@ Texels packed(const std::vector<const Field*>& fields, Region have, Region regio
     return out;
 }
 
-int halvings_for(const Looks& looks) {
+Survey surveyed(const Looks& looks, Region most) {
     const int w = looks.region.width(), h = looks.region.height();
-    std::vector<float> most(static_cast<std::size_t>(std::max(0, h)), 0);
+    if (w <= 0 || h <= 0) return {};
+    // The longest side of any px's footprint, squared.
+    std::vector<float> widest(static_cast<std::size_t>(h), 0);
     parallel_rows(0, h, [&](int y) {
+        const float *px = looks.x.row(y + 1) + 1, *py = looks.y.row(y + 1) + 1, *ux = looks.x.row(y) + 1,
+                    *uy = looks.y.row(y) + 1, *lx = looks.x.row(y + 2) + 1, *ly = looks.y.row(y + 2) + 1;
+        float all = 0;
         for (int x = 0; x < w; ++x) {
-            const Footprint f = footprint(looks, x, y);
-            most[y] = std::max({most[y], f.ax * f.ax + f.ay * f.ay, f.bx * f.bx + f.by * f.by});
+            const auto square = [](float u, float v) { return u * u + v * v; };
+            const float a = square(px[x + 1] - px[x], py[x + 1] - py[x]),
+                        b = square(px[x] - px[x - 1], py[x] - py[x - 1]),
+                        c = square(lx[x] - px[x], ly[x] - py[x]), e = square(px[x] - ux[x], py[x] - uy[x]);
+            const float along = a < b ? a : b, down = c < e ? c : e, longer = along > down ? along : down;
+            all = longer > all ? longer : all;
         }
+        widest[static_cast<std::size_t>(y)] = all;
     });
-    float all = 0;
-    for (float m : most) all = std::max(all, m);
-    return all <= 2 ? 0 : std::clamp(static_cast<int>(std::ceil(std::log2(std::sqrt(all)))), 0, 12);
-}
+    const float wide = std::sqrt(*std::max_element(widest.begin(), widest.end()));
+    Survey out;
+    if (wide * wide > 2) out.halvings = std::clamp(static_cast<int>(std::ceil(std::log2(wide))), 0, 12);
 
-Region looked_at(const Looks& looks, Region most) {
-    const int w = looks.region.width(), h = looks.region.height();
-    // Far outside there is nothing to be read: what looks there does not count.
+    // Either side of a footprint, and a sample of a halving, which is at most half as wide again. What looks
+    // far outside does not count: there is nothing to be read.
+    const float by = 2.75f * std::min(wide, 1e7f) + 3;
     struct Ends {
         float x0 = 1e30f, x1 = -1e30f, y0 = 1e30f, y1 = -1e30f;
     };
-    std::vector<Ends> ends(static_cast<std::size_t>(std::max(0, h)));
-    const float x0 = static_cast<float>(most.x0) - 2, x1 = static_cast<float>(most.x1) + 2,
-                y0 = static_cast<float>(most.y0) - 2, y1 = static_cast<float>(most.y1) + 2;
+    std::vector<Ends> ends(static_cast<std::size_t>(h));
+    const float x0 = static_cast<float>(most.x0) - by, x1 = static_cast<float>(most.x1) + by,
+                y0 = static_cast<float>(most.y0) - by, y1 = static_cast<float>(most.y1) + by;
     parallel_rows(0, h, [&](int y) {
         const float *px = looks.x.row(y + 1) + 1, *py = looks.y.row(y + 1) + 1;
-        Ends& e = ends[y];
+        Ends e;
         for (int x = 0; x < w; ++x) {
-            const Footprint f = footprint(looks, x, y);
-            // A sample of a halving is as wide as that: at most half of what is seen either way.
-            const float wide =
-                0.75f * std::sqrt(std::max(f.ax * f.ax + f.ay * f.ay, f.bx * f.bx + f.by * f.by));
-            const float rx = std::abs(f.ax) + std::abs(f.bx) + wide,
-                        ry = std::abs(f.ay) + std::abs(f.by) + wide;
-            if (!(px[x] + rx > x0 && px[x] - rx < x1 && py[x] + ry > y0 && py[x] - ry < y1)) continue;
-            e.x0 = std::min(e.x0, px[x] - rx), e.x1 = std::max(e.x1, px[x] + rx);
-            e.y0 = std::min(e.y0, py[x] - ry), e.y1 = std::max(e.y1, py[x] + ry);
+            const bool near = px[x] > x0 && px[x] < x1 && py[x] > y0 && py[x] < y1;
+            const float u0 = near ? px[x] : 1e30f, u1 = near ? px[x] : -1e30f, v0 = near ? py[x] : 1e30f,
+                        v1 = near ? py[x] : -1e30f;
+            e.x0 = u0 < e.x0 ? u0 : e.x0, e.x1 = u1 > e.x1 ? u1 : e.x1;
+            e.y0 = v0 < e.y0 ? v0 : e.y0, e.y1 = v1 > e.y1 ? v1 : e.y1;
         }
+        ends[static_cast<std::size_t>(y)] = e;
     });
     Ends all;
     for (const Ends& e : ends) {
         all.x0 = std::min(all.x0, e.x0), all.x1 = std::max(all.x1, e.x1);
         all.y0 = std::min(all.y0, e.y0), all.y1 = std::max(all.y1, e.y1);
     }
-    if (all.x0 > all.x1) return {};
-    const auto held = [](float v) { return std::clamp(v, -1e7f, 1e7f); };
-    return intersect(
-        {static_cast<int>(std::floor(held(all.x0))) - 3, static_cast<int>(std::floor(held(all.y0))) - 3,
-         static_cast<int>(std::ceil(held(all.x1))) + 3, static_cast<int>(std::ceil(held(all.y1))) + 3},
-        most);
+    if (all.x0 > all.x1) return out;
+    const auto held = [](float v) { return static_cast<int>(std::clamp(v, -1.6e7f, 1.6e7f)); };
+    out.region = intersect({held(std::floor(all.x0 - by)), held(std::floor(all.y0 - by)),
+                            held(std::ceil(all.x1 + by)), held(std::ceil(all.y1 + by))},
+                           most);
+    return out;
 }
 
 std::vector<Plane> read_at(const Texels& texels, const Looks& looks, int planes) {
     std::vector<Plane> out;
+    out.reserve(static_cast<std::size_t>(planes));
     for (int i = 0; i < planes; ++i) out.emplace_back(looks.region.width(), looks.region.height());
     const bool empty = texels.region.empty();
     parallel_rows(0, looks.region.height(), [&](int y) {
         std::vector<float*> to;
+        to.reserve(out.size());
         for (Plane& p : out) to.push_back(p.row(y));
         if (empty)
             for (float* row : to) std::fill_n(row, looks.region.width(), 0.0f);

@@ -25,10 +25,12 @@ struct Texels {
 /// Packs fields that cover `have` over `region`, nothing beyond `have`; halved as often as `halvings` says.
 Texels packed(const std::vector<const Field*>& fields, Region have, Region region, Edge edge, int halvings);
 
-/// How far below the px of a region may look apart, in halvings: for packed().
-int halvings_for(const Looks& looks);
-/// The px that have to be had so that all can be read; `most`: no more than that.
-Region looked_at(const Looks& looks, Region most);
+/// What has to be had so that all places looked at can be read.
+struct Survey {
+    int halvings = 0; // for packed()
+    Region region;    // px of the plane, at most `most`
+};
+Survey surveyed(const Looks& looks, Region most);
 
 /// Reads texels at every place looked at. Where a px sees about one px, by a Catmull–Rom spline (1974), up to
 /// two by a softer one of the same family (Mitchell & Netravali 1988), held between the least and the most of
