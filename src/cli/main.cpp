@@ -11,6 +11,7 @@
 #include "core/error.h"
 #include "core/piece/codec.h"
 #include "core/piece/starts.h"
+#include "core/render/pouring.h"
 #include "files/contact_sheet.h"
 #include "files/export.h"
 #include "files/export_parts.h"
@@ -113,6 +114,14 @@ int whole_number(const std::string& option, const std::string& text) {
     return static_cast<int>(n);
 }
 
+/// A piece that this version can work with.
+files::Opened opened_piece(const std::filesystem::path& path) {
+    files::Opened out = files::open_piece(path);
+    if (out.piece.newer)
+        throw Error(path.string() + " was made by a newer version of Bathylux: update this one.");
+    return out;
+}
+
 int render(Arguments args) {
     files::Export how;
     const auto out = args.option("-o");
@@ -148,8 +157,7 @@ int render(Arguments args) {
     }
     const std::string path = args.only("the piece to render");
 
-    files::Opened opened = files::open_piece(path);
-    if (opened.piece.newer) throw Error(path + " was made by a newer version of Bathylux: update this one.");
+    files::Opened opened = opened_piece(path);
     if (mood) set_parameter(opened.piece, "mood", *mood);
     for (const std::string& said : opened.told) std::fprintf(stderr, "bathylux-cli: %s\n", said.c_str());
     for (const auto& [name, value] : sets) set_parameter(opened.piece, name, value);
@@ -200,10 +208,7 @@ int render(Arguments args) {
 files::Opened opened_for_pouring(const std::filesystem::path& path, files::Resolver& resolver) {
     const std::string ending = path.extension().string();
     if (ending == ".bathylux" || ending == ".json") {
-        files::Opened opened = files::open_piece(path);
-        if (opened.piece.newer)
-            throw Error(path.string() + " was made by a newer version of Bathylux: update this one.");
-        return opened;
+        return opened_piece(path);
     }
     files::Opened out;
     out.store.folder = std::filesystem::absolute(path).parent_path();
@@ -255,13 +260,7 @@ int pour(Arguments args) {
         Recipe recipe = given;
         files::take_files(recipe, opened.store);
         for (const std::string& id : ids) {
-            const Element* e = find_element(opened.piece.elements, id);
-            const Box box = element_box(scene, *e, root_placed(1));
-            Pour how;
-            how.add = add;
-            if (scale && !box.empty()) how.factor = fitting_factor(recipe, box.width(), box.height());
-            how.centre = Vec2{e->placement.x, e->placement.y};
-            bathylux::pour(opened.piece, id, recipe, how);
+            bathylux::pour(opened.piece, id, recipe, pouring(scene, id, recipe, add, scale));
         }
         refuse_cycles(opened.piece);
         std::filesystem::path to = target;
@@ -305,8 +304,7 @@ int keep(Arguments args) {
         rest.erase(0, comma + 1);
     }
     const std::string path = args.only("the piece");
-    files::Opened opened = files::open_piece(path);
-    if (opened.piece.newer) throw Error(path + " was made by a newer version of Bathylux: update this one.");
+    files::Opened opened = opened_piece(path);
     if (const Element* e = find_element(opened.piece.elements, *of))
         for (const std::string& step : what.steps)
             if (!find_step(e->steps, step))
@@ -315,13 +313,8 @@ int keep(Arguments args) {
     const Scene scene{std::make_shared<const Piece>(opened.piece),
                       resolver.resolve(opened.piece, opened.store)};
     files::Resolver::refuse_trouble(opened.piece, *scene.assets);
-    Recipe recipe = kept_recipe(opened.piece, *of, what);
+    Recipe recipe = kept_with_size(scene, *of, what);
     if (name) recipe.name = *name;
-    const auto parent = parent_placed(opened.piece, *of);
-    if (const Box box =
-            element_box(scene, *find_element(opened.piece.elements, *of), parent.value_or(root_placed(1)));
-        !box.empty())
-        recipe.width = box.width(), recipe.height = box.height();
     files::carry_files(recipe, opened.store);
     files::save_recipe(recipe, *out);
     return 0;
@@ -351,8 +344,7 @@ int alternatives(Arguments args) {
               side = number("--size", 320, 16, 4096), seed = number("--seed", 1, 0, 1000000);
     const View view = view_named(args.option("--view").value_or("lit"));
     const std::string path = args.only("the piece");
-    const files::Opened opened = files::open_piece(path);
-    if (opened.piece.newer) throw Error(path + " was made by a newer version of Bathylux: update this one.");
+    const files::Opened opened = opened_piece(path);
     const auto dot = of->find('.');
     files::Resolver resolver;
     files::Resolver::refuse_trouble(opened.piece, *resolver.resolve(opened.piece, opened.store));

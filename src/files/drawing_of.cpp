@@ -23,8 +23,8 @@ std::string svg_arc(const Curve& c) {
     for (int i = 0; i < parts; ++i) {
         const double a = c.t0 + i * step, b = a + step;
         const Vec2 p = c.at(a), q = c.at(b);
-        out += "C" + svg_point(p + k * c.first_derivative(a)) + " " + svg_point(q - k * c.first_derivative(b)) + " " +
-               svg_point(q);
+        out += "C" + svg_point(p + k * c.first_derivative(a)) + " " +
+               svg_point(q - k * c.first_derivative(b)) + " " + svg_point(q);
     }
     return out;
 }
@@ -32,10 +32,11 @@ std::string svg_arc(const Curve& c) {
 } // namespace
 
 std::vector<std::byte> drawing_of(const Asset& asset) {
-    const double w = std::max(1.0, asset.width), h = std::max(1.0, asset.height);
+    // Whole px, as readers of drawings take them; about the same middle.
+    const double w = std::ceil(std::max(1.0, asset.width)), h = std::ceil(std::max(1.0, asset.height));
     std::string out = "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"" + svg_figure(w) + "\" height=\"" +
-                      svg_figure(h) + "\" viewBox=\"" + svg_figure(-w / 2) + " " + svg_figure(-h / 2) + " " + svg_figure(w) +
-                      " " + svg_figure(h) + "\">\n";
+                      svg_figure(h) + "\" viewBox=\"" + svg_figure(-w / 2) + " " + svg_figure(-h / 2) + " " +
+                      svg_figure(w) + " " + svg_figure(h) + "\">\n";
     for (const Layer& layer : asset.layers) {
         out += "<path fill=\"" + to_string(layer.color).substr(0, 7) + "\"";
         if (layer.outline.rule == FillRule::evenodd) out += " fill-rule=\"evenodd\"";

@@ -74,6 +74,7 @@ QPushButton:hover { background: %line; }
 QPushButton:focus { border: 1px solid %accent; }
 QPushButton:default { background: %accent; color: %onaccent; }
 QPushButton:disabled { color: %faint; }
+QPushButton:default:disabled { background: %raised; color: %faint; }
 QPushButton[flat="true"], QToolButton { background: transparent; border: 1px solid transparent; border-radius: 3px; padding: 2px 4px; color: %text; }
 QPushButton[flat="true"]:hover, QToolButton:hover { background: %raised; }
 QPushButton[flat="true"]:focus, QToolButton:focus { border: 1px solid %accent; }

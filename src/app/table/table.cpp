@@ -109,7 +109,6 @@ Table::Table(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     });
     connect(&desk_.renderer, &Renderer::framed, this, &Table::frameReady);
     connect(&desk_.document, &Document::choiceChanged, this, &Table::askStreams);
-    connect(&desk_.document, &Document::choiceChanged, this, &Table::askWorn);
     placeNames();
 }
 
@@ -404,7 +403,7 @@ void Table::frameReady(std::shared_ptr<Frame> frame) {
     if (!frame->shot.coarse) {
         sharpMilliseconds_ = frame->milliseconds;
         marks_.clear();
-        askStreams(), askWorn();
+        askStreams();
     }
     update();
     emit soundingMoved();

@@ -41,7 +41,7 @@ class Table : public QWidget {
     void showPlace(Vec2 at);
     /// Lays a net over the art that bends with it, while a key is held.
     void setNet(bool net);
-    const Streams* streams() const { return streams_.get(); }
+    const Streams* streams() const { return streams_.what.get(); }
     /// Shows the piece without the chosen elements, while a key is held.
     void setWithout(bool without);
     /// Between contour lines, canvas px; 0: a round step that fits the piece.
@@ -156,7 +156,6 @@ class Table : public QWidget {
     void askStreams();
     void paintStreams(QPainter& p, bool left);
     void paintStreamScale(QPainter& p, bool left);
-    void askWorn();
     void paintWorn(QPainter& p, bool left);
     void drawNet(QPainter& p, bool left, const std::function<Vec2(Vec2)>& carried,
                  std::optional<QPointF> about, double radius);
@@ -198,11 +197,16 @@ class Table : public QWidget {
     Painter painter_{desk_};
     double pressure_ = 1, contourStep_ = 0;
     bool join_ = false, showClipped_ = false, following_ = false, net_ = false;
-    std::shared_ptr<const Streams> streams_; // of what bends, while that is shown
-    QString streamsOf_;                      // names what they are those of
-    std::shared_ptr<const Field> worn_;      // what an open wear takes, over the canvas at wornScale_
+    /// Something made behind the window, and what names it; 0: nothing is asked for.
+    template <class T> struct Behind {
+        std::shared_ptr<const T> what{};
+        std::uint64_t name = 0;
+    };
+    template <class T>
+    void askFor(Behind<T>& shown, std::uint64_t name, std::function<std::shared_ptr<const T>()> make);
+    Behind<Streams> streams_; // of what bends, while that is shown
+    Behind<Field> worn_;      // what an open wear takes, over the canvas at wornScale_
     double wornScale_ = 1;
-    QString wornOf_;
     std::optional<QPointF> pointer_; // where the brush is
     Tool tool_ = Tool::place;
     Layout layout_ = Layout::seam;

@@ -37,80 +37,80 @@ std::optional<std::string> Table::streaming() const {
     return std::nullopt;
 }
 
-/// Has the streams made anew behind the window where what they are those of has changed.
-void Table::askStreams() {
-    const auto step = streaming();
-    if (!step) {
-        if (streams_) update();
-        streams_.reset();
-        streamsOf_.clear();
-        return;
+/// Has something that is shown over the chart made behind the window where its name is another; `name` 0: it
+/// is shown no longer.
+template <class T>
+void Table::askFor(Behind<T>& shown, std::uint64_t name, std::function<std::shared_ptr<const T>()> make) {
+    if (name == shown.name || (name != 0 && newest_ && newest_->shot.coarse)) return;
+    shown.name = name;
+    if (name == 0) {
+        shown.what.reset();
+        return update();
     }
-    const Scene scene = desk_.scene();
-    const Element* e = desk_.document.openElement();
-    const QString name = QString::number(content_hash(*scene.piece), 16) + qs(e->id) + qs(*step) +
-                         QString::number(desk_.frame ? desk_.frame->milliseconds : 0);
-    if (name == streamsOf_ || (newest_ && newest_->shot.coarse)) return;
-    streamsOf_ = name;
-    const Canvas& c = scene.piece->canvas;
-    const double scale = std::min(1.0, 220.0 / std::max(c.width, c.height));
     behind(
         this,
-        [scene, id = e->id, step = *step, scale]() -> std::shared_ptr<const Streams> {
+        [make = std::move(make)]() -> std::shared_ptr<const T> {
             try {
-                Evaluator evaluator(std::size_t{32} << 20);
-                auto made = streams_of(evaluator, scene, id, step, scale);
-                return made ? std::make_shared<const Streams>(std::move(*made)) : nullptr;
+                return make();
             } catch (const std::exception&) {
                 return nullptr; // what cannot be done is told by the picture
             }
         },
-        [this, name](std::shared_ptr<const Streams> made) {
-            if (name != streamsOf_) return;
-            streams_ = std::move(made);
+        [this, &shown, name](std::shared_ptr<const T> made) {
+            if (name != shown.name) return;
+            shown.what = std::move(made);
             update();
         });
 }
 
-/// Has what an open wear takes made anew behind the window.
-void Table::askWorn() {
-    const Element* e = desk_.document.openElement();
-    const Step* open = e ? find_step(e->steps, desk_.document.openStepId().toStdString()) : nullptr;
-    if (!open || !open->on || open->kind().group != "wear" || e->id == finish_id) {
-        if (worn_) update();
-        worn_.reset();
-        wornOf_.clear();
-        return;
+namespace {
+
+constexpr std::size_t small_budget = std::size_t{32} << 20;
+
+double smallScale(const Piece& piece, double side) {
+    return std::min(1.0, side / std::max(piece.canvas.width, piece.canvas.height));
+}
+/// A name, or 0 where what is named cannot be had.
+template <class Name> std::uint64_t nameOrNone(const Name& name) {
+    try {
+        return name();
+    } catch (const Error&) {
+        return 0;
     }
+}
+
+} // namespace
+
+/// Has the streams, and what an open wear takes, made anew where they are others.
+void Table::askStreams() {
     const Scene scene = desk_.scene();
-    const QString name = QString::number(content_hash(*scene.piece), 16) + qs(e->id);
-    if (name == wornOf_ || (newest_ && newest_->shot.coarse)) return;
-    wornOf_ = name;
-    const Canvas& c = scene.piece->canvas;
-    const double scale = std::min(1.0, 500.0 / std::max(c.width, c.height));
-    behind(
-        this,
-        [scene, id = e->id, scale]() -> std::shared_ptr<const Field> {
-            try {
-                Evaluator evaluator(std::size_t{32} << 20);
-                return std::make_shared<const Field>(evaluator.map(
-                    scene, MapRef{id, MapOf::worn}, canvas_region(scene.piece->canvas, scale), scale));
-            } catch (const std::exception&) {
-                return nullptr; // what cannot be done is told by the picture
-            }
-        },
-        [this, name, scale](std::shared_ptr<const Field> made) {
-            if (name != wornOf_) return;
-            worn_ = std::move(made), wornScale_ = scale;
-            update();
-        });
+    const Element* e = desk_.document.openElement();
+    const std::string id = e ? e->id : std::string();
+    const auto step = streaming();
+    const double scale = smallScale(*scene.piece, 220);
+    askFor<Streams>(streams_, step ? nameOrNone([&] { return streams_name(scene, id, *step, scale); }) : 0,
+                    [scene, id, step, scale]() -> std::shared_ptr<const Streams> {
+                        Evaluator evaluator(small_budget);
+                        auto made = streams_of(evaluator, scene, id, *step, scale);
+                        return made ? std::make_shared<const Streams>(std::move(*made)) : nullptr;
+                    });
+    const Step* open = e ? find_step(e->steps, desk_.document.openStepId().toStdString()) : nullptr;
+    const bool wears = open && open->on && open->kind().group == "wear" && id != finish_id;
+    const MapRef worn{id, MapOf::worn};
+    wornScale_ = smallScale(*scene.piece, 500);
+    askFor<Field>(worn_, wears ? nameOrNone([&] { return Graph(scene, wornScale_).map(worn)->hash; }) : 0,
+                  [scene, worn, at = wornScale_] {
+                      Evaluator evaluator(small_budget);
+                      return std::make_shared<const Field>(
+                          evaluator.map(scene, worn, canvas_region(scene.piece->canvas, at), at));
+                  });
 }
 
 /// What goes is hatched, as a chart hatches ground that falls dry.
 void Table::paintWorn(QPainter& p, bool left) {
-    if (!worn_ || worn_->is_constant()) return;
+    if (!worn_.what || worn_.what->is_constant()) return;
     const QRectF art = canvasOnScreen(left).intersected(QRectF(pane(left)));
-    const Plane& worn = worn_->plane();
+    const Plane& worn = worn_.what->plane();
     const auto gone = [&](double x, double y) {
         const Vec2 c = toCanvas({x, y});
         const int i = static_cast<int>(std::floor(c.x * wornScale_)),
@@ -146,7 +146,7 @@ void Table::setNet(bool net) {
 
 /// Arrows along the drift, as tidal streams stand on a chart: as long as things were moved.
 void Table::paintStreams(QPainter& p, bool left) {
-    if (!streams_ || streams_->longest * zoom_ < 1.5) return;
+    if (!streams() || streams()->longest * zoom_ < 1.5) return;
     const QRectF art = canvasOnScreen(left).intersected(QRectF(pane(left)));
     p.save();
     p.setClipRect(art);
@@ -157,7 +157,7 @@ void Table::paintStreams(QPainter& p, bool left) {
         int row = 0;
         for (double y = art.top() + apart / 2; y < art.bottom(); y += apart, ++row)
             for (double x = art.left() + (row % 2 ? apart : apart / 2); x < art.right(); x += apart) {
-                const Vec2 to = toCanvas({x, y}), d = streams_->at(to);
+                const Vec2 to = toCanvas({x, y}), d = streams()->at(to);
                 const double l = std::hypot(d.x, d.y) * zoom_;
                 if (l < 2.5 || l > 4000) continue;
                 const QPointF end(x, y);
@@ -172,7 +172,7 @@ void Table::paintStreams(QPainter& p, bool left) {
 void Table::paintStreamScale(QPainter& p, bool left) {
     const Theme& t = Theme::current();
     const QRect f = pane(left);
-    const double most = std::min(streams_->longest, 60 / zoom_);
+    const double most = std::min(streams()->longest, 60 / zoom_);
     double round = std::pow(10.0, std::floor(std::log10(std::max(1e-3, most))));
     for (const double k : {5.0, 2.0})
         if (k * round <= most) {
@@ -243,20 +243,14 @@ void Table::drawNet(QPainter& p, bool left, const std::function<Vec2(Vec2)>& car
 void Table::drawNets(QPainter& p, bool left) {
     if (net_)
         drawNet(
-            p, left, [this](Vec2 q) { return streams_ ? streams_->carried(q) : q; }, {}, 0);
+            p, left, [this](Vec2 q) { return streams() ? streams()->carried(q) : q; }, {}, 0);
     if (tool_ != Tool::paint || !works_on_drift(painter_.brush.work) || !pointer_ ||
         paneAt(*pointer_) != left)
         return;
     const auto drift = painter_.drift();
     drawNet(
-        p, left,
-        [&](Vec2 q) {
-            if (!drift) return q;
-            Vec2 at = q;
-            for (int i = 0; i < 6; ++i) at = q + drift(at);
-            return at;
-        },
-        *pointer_, std::max(24.0, painter_.brush.size / 2 * zoom_ * 1.25));
+        p, left, [&](Vec2 q) { return drift ? carried_by(drift, q, 1 / zoom_) : q; }, *pointer_,
+        std::max(24.0, painter_.brush.size / 2 * zoom_ * 1.25));
 }
 
 // --- the corners of a perspective ---

@@ -17,6 +17,7 @@
 #include "app/windows/first_page.h"
 #include "app/windows/small_pictures.h"
 #include "core/error.h"
+#include "core/render/pouring.h"
 #include "files/recipe_file.h"
 
 namespace bathylux {
@@ -47,23 +48,16 @@ QString says(const Recipe& r) {
 }
 
 /// What of the piece is seen on the shelf: the element with the recipe on it, and nothing else.
-Shown poured(const Scene& scene, const files::Store& store, const std::string& id, const QString& file,
-             bool add, bool fit) {
+Shown poured(const Scene& scene, const files::Store& store, const std::string& id, Recipe recipe, bool add,
+             bool fit) {
     Shown out{*scene.piece, store, {}};
-    Recipe recipe = files::open_recipe(file.toStdString());
     files::take_files(recipe, out.store);
     for (auto& e : out.piece.elements)
         e = e.with([&](Element& one) {
             if (one.id != id && !find_element(one.elements, id)) one.mix.visible = false;
         });
-    const Element* e = find_element(out.piece.elements, id);
-    if (!e) throw Error("The element is gone.");
-    const auto parent = parent_placed(*scene.piece, id);
-    const Box box = element_box(scene, *e, parent.value_or(root_placed(1)));
-    Pour how{add, 1, Vec2{e->placement.x, e->placement.y}};
-    if (fit && !box.empty()) how.factor = fitting_factor(recipe, box.width(), box.height());
-    bathylux::pour(out.piece, id, recipe, how);
-    if (!box.empty()) {
+    bathylux::pour(out.piece, id, recipe, pouring(scene, id, recipe, add, fit));
+    if (const Box box = element_box(scene, id); !box.empty()) {
         // As much of what lies around it as fills the tile.
         double w = 1.16 * box.width(), h = 1.16 * box.height();
         w = std::max(w, h * tile.width() / tile.height()), h = std::max(h, w * tile.height() / tile.width());
@@ -93,7 +87,7 @@ QString RecipeShelf::takenIn(const QString& file) {
 
 RecipeShelf::RecipeShelf(Desk& desk, QWidget* parent) : QDialog(parent), desk_(desk) {
     setWindowTitle(tr("Recipes"));
-    resize(796, 560);
+    resize(796, 716);
     auto* all = new QVBoxLayout(this);
     all->setContentsMargins(20, 16, 20, 16);
     all->setSpacing(10);
@@ -141,9 +135,8 @@ RecipeShelf::RecipeShelf(Desk& desk, QWidget* parent) : QDialog(parent), desk_(d
     all->addLayout(row);
     connect(tiles_, &QListWidget::itemSelectionChanged, this, &RecipeShelf::refresh);
     connect(tiles_, &QListWidget::itemActivated, this, &RecipeShelf::pour);
-    const auto again = [this] { fill(file()); };
-    connect(how_, &QComboBox::activated, this, again);
-    connect(fit_, &QCheckBox::toggled, this, again);
+    connect(how_, &QComboBox::activated, this, &RecipeShelf::showOn);
+    connect(fit_, &QCheckBox::toggled, this, &RecipeShelf::showOn);
     fill();
 }
 
@@ -156,12 +149,13 @@ QString RecipeShelf::file() const {
 
 void RecipeShelf::fill(const QString& choose) {
     tiles_->clear();
-    const QStringList files = recipesIn(ownFolder()) + recipesIn(demoFolder() + "/recipes");
-    for (const QString& f : files) {
+    recipes_.clear();
+    for (const QString& f : recipesIn(ownFolder()) + recipesIn(demoFolder() + "/recipes")) {
         try {
-            const Recipe r = files::open_recipe(f.toStdString());
-            tiles_->addTile(qs(r.name), says(r), f);
+            recipes_.push_back(std::make_shared<const Recipe>(files::open_recipe(f.toStdString())));
+            tiles_->addTile(qs(recipes_.back()->name), says(*recipes_.back()), f);
         } catch (const Error& e) {
+            recipes_.push_back(nullptr);
             tiles_->addTile(QFileInfo(f).completeBaseName(), tr("cannot be read"), f);
             tiles_->setTrouble(tiles_->count() - 1, QString::fromUtf8(e.what()));
         }
@@ -169,13 +163,25 @@ void RecipeShelf::fill(const QString& choose) {
     }
     if (tiles_->count() > 0 && !tiles_->currentItem()) tiles_->setCurrentRow(0);
     refresh();
+    showOn();
+}
+
+/// Makes the tiles' pictures, on the open element as it would be poured now.
+void RecipeShelf::showOn() {
     const Element* on = desk_.document.openElement();
     if (!on || on->id == finish_id) return;
-    pictures_->make(static_cast<int>(files.size()),
-                    [scene = desk_.scene(), store = desk_.document.state().store, id = on->id, files,
+    pictures_->make(static_cast<int>(recipes_.size()),
+                    [scene = desk_.scene(), store = desk_.document.state().store, id = on->id, all = recipes_,
                      add = how_->currentIndex() == 1, fit = fit_->isChecked()](int row) {
-                        return poured(scene, store, id, files[row], add, fit);
+                        const auto& recipe = all[static_cast<std::size_t>(row)];
+                        if (!recipe) throw Error(tr("cannot be read").toStdString());
+                        return poured(scene, store, id, *recipe, add, fit);
                     });
+}
+
+std::shared_ptr<const Recipe> RecipeShelf::recipe() const {
+    const int row = tiles_->currentRow();
+    return file().isEmpty() || row < 0 ? nullptr : recipes_[static_cast<std::size_t>(row)];
 }
 
 void RecipeShelf::refresh() {
@@ -185,35 +191,24 @@ void RecipeShelf::refresh() {
     over_->setText(!over   ? tr("Choose an element first: a recipe is poured over it, or kept from it.")
                    : n > 1 ? tr("Shown on %1; poured over the %2 chosen elements.").arg(nameOf(*on)).arg(n)
                            : tr("Shown on %1, and poured over it.").arg(nameOf(*on)));
-    pour_->setEnabled(over && !file().isEmpty());
+    pour_->setEnabled(over && recipe());
     keep_->setEnabled(over);
-    share_->setEnabled(!file().isEmpty());
+    share_->setEnabled(recipe() != nullptr);
     remove_->setEnabled(file().startsWith(ownFolder() + "/"));
 }
 
 void RecipeShelf::pour() {
-    const QString from = file();
-    if (from.isEmpty() || desk_.document.chosen().isEmpty()) return;
+    const auto given = recipe();
     Document& doc = desk_.document;
+    if (!given || doc.chosen().isEmpty()) return;
     try {
-        const Recipe given = files::open_recipe(from.toStdString());
         const Scene scene = desk_.scene();
-        doc.editState(tr("Pour: %1").arg(qs(given.name)), [&](Piece& p, files::Store& store) {
-            Recipe recipe = given;
-            files::take_files(recipe, store);
-            Piece changed = p;
-            for (const std::string& id : outermost(p, toIds(doc.chosen()))) {
-                const Element* e = find_element(p.elements, id);
-                const auto parent = parent_placed(p, id);
-                if (!e || !parent) continue;
-                const Box box = element_box(scene, *e, *parent);
-                Pour how{how_->currentIndex() == 1, 1, Vec2{e->placement.x, e->placement.y}};
-                if (fit_->isChecked() && !box.empty())
-                    how.factor = fitting_factor(recipe, box.width(), box.height());
-                bathylux::pour(changed, id, recipe, how);
-            }
-            refuse_cycles(changed);
-            p = std::move(changed);
+        doc.editState(tr("Pour: %1").arg(qs(given->name)), [&](Piece& p, files::Store& store) {
+            Recipe taken = *given;
+            files::take_files(taken, store);
+            for (const std::string& id : outermost(p, toIds(doc.chosen())))
+                bathylux::pour(p, id, taken,
+                               pouring(scene, id, taken, how_->currentIndex() == 1, fit_->isChecked()));
         });
         accept();
     } catch (const Error& e) {
@@ -283,12 +278,9 @@ void RecipeShelf::keep() {
         const QString name =
             ask->name->text().trimmed().isEmpty() ? nameOf(*from) : ask->name->text().trimmed();
         try {
-            Recipe recipe = kept_recipe(*scene.piece, id, what);
+            Recipe recipe = kept_with_size(scene, id, what);
             if (what.steps.empty()) recipe.steps.reset();
             recipe.name = name.toStdString();
-            const auto parent = parent_placed(*scene.piece, id);
-            if (const Box box = element_box(scene, *from, parent.value_or(root_placed(1))); !box.empty())
-                recipe.width = box.width(), recipe.height = box.height();
             files::carry_files(recipe, desk_.document.state().store,
                                [&](const std::string& file) -> std::shared_ptr<const Painting> {
                                    const auto found = scene.assets->find(painting_key(file));
@@ -311,13 +303,17 @@ void RecipeShelf::keep() {
 }
 
 void RecipeShelf::share() {
-    const QString from = file();
+    const auto chosen = recipe();
+    if (!chosen) return;
     const QString to =
-        QFileDialog::getSaveFileName(this, tr("Save a copy of the recipe"), QFileInfo(from).fileName(),
+        QFileDialog::getSaveFileName(this, tr("Save a copy of the recipe"), QFileInfo(file()).fileName(),
                                      tr("Recipes (*%1)").arg(files::recipe_ending));
     if (to.isEmpty()) return;
     try {
-        files::save_recipe(files::open_recipe(from.toStdString()), to.toStdString());
+        // What lies beside it here goes along.
+        Recipe copy = *chosen;
+        files::carry_files(copy, files::Store{});
+        files::save_recipe(copy, to.toStdString());
     } catch (const Error& e) {
         emit desk_.document.refused(QString::fromUtf8(e.what()));
     }

@@ -37,9 +37,13 @@ class RecipeShelf : public QDialog {
     void share();
     void remove();
     void refresh();
+    void showOn();
     QString file() const;
+    /// The chosen one; null where there is none, or it cannot be read.
+    std::shared_ptr<const Recipe> recipe() const;
 
     Desk& desk_;
+    std::vector<std::shared_ptr<const Recipe>> recipes_; // as the tiles; null where one cannot be read
     PictureTiles* tiles_;
     SmallPictures* pictures_;
     QLabel* over_;

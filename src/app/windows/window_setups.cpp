@@ -43,10 +43,7 @@ void Window::setUp(const QString& name,
     Document& doc = desk_.document;
     const Element* e = doc.openElement();
     if (!e || e->id == finish_id) return;
-    const Scene scene = desk_.scene();
-    const auto parent = parent_placed(*scene.piece, e->id);
-    if (!parent) return;
-    Box box = element_box(scene, *e, *parent);
+    Box box = element_box(desk_.scene(), e->id);
     const Canvas& c = doc.piece().canvas;
     if (box.empty()) box = {0, 0, c.width, c.height};
     std::string made;

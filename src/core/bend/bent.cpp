@@ -123,7 +123,6 @@ Bundle bent(const Looks& given, const Context& context, Edge edge) {
         out.tone.emplace();
         carried(*in.tone, *out.tone, true);
     }
-    while (fields.size() > 24) fields.pop_back(), to.pop_back(); // more than there are
     if (fields.empty()) return out;
     const Texels texels = packed(fields, in.region, source, edge, halvings);
     std::vector<Plane> made = read_at(texels, *looks, static_cast<int>(fields.size()));

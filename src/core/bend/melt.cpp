@@ -13,29 +13,6 @@ namespace {
 
 constexpr float covered = 1.0f / 16; // from here on a px has colour to carry
 
-/// The median where the window holds more than one value; elsewhere that value.
-Plane melted(const Plane& in, Region have, Region wanted, int radius, Edge edge) {
-    constexpr int side = 64;
-    Plane out(wanted.width(), wanted.height());
-    const int across = (wanted.width() + side - 1) / side, down = (wanted.height() + side - 1) / side;
-    parallel_blocks(0, across * down, 1, [&](int i, int) {
-        const int x0 = wanted.x0 + i % across * side, y0 = wanted.y0 + i / across * side;
-        const Region part = intersect({x0, y0, x0 + side, y0 + side}, wanted);
-        const Region seen = intersect(grow(part, radius), have);
-        const float first = in(seen.x0 - have.x0, seen.y0 - have.y0);
-        bool even = true;
-        for (int y = seen.y0; y < seen.y1 && even; ++y) {
-            const float* row = in.row(y - have.y0) - have.x0;
-            even = std::all_of(row + seen.x0, row + seen.x1, [&](float v) { return v == first; });
-        }
-        const Plane made =
-            even ? Plane(part.width(), part.height(), first) : median(in, have, part, radius, edge);
-        for (int y = 0; y < part.height(); ++y)
-            std::copy_n(made.row(y), part.width(), out.row(part.y0 - wanted.y0 + y) + (part.x0 - wanted.x0));
-    });
-    return out;
-}
-
 /// Offsets within a distance, nearest first.
 std::vector<std::pair<int, int>> nearest_first(int radius) {
     std::vector<std::pair<int, int>> out;
@@ -56,7 +33,7 @@ Bundle Melt::apply(const Bundle& below, const Context& context) const {
     Bundle out = cropped(below, want);
     if (r <= 0 || below.coverage.is_constant()) return out;
     const int w = want.width(), h = want.height();
-    const Plane now = melted(below.coverage.plane(), have, want, r, context.canvas_edge);
+    const Plane now = median(below.coverage.plane(), have, want, r, context.canvas_edge);
 
     // Where it has grown, the px that colour is carried from, as an offset in `below`.
     const Plane& was = below.coverage.plane();

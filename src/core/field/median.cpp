@@ -2,6 +2,7 @@
 
 #include <hwy/contrib/sort/vqsort.h>
 
+#include <algorithm>
 #include <bit>
 #include <limits>
 #include <vector>
@@ -79,6 +80,16 @@ template <class Rank, class Place> class Tile {
     std::vector<Place> x_, y_;  // by rank
 };
 
+/// Whether all that the windows of a tile see is one value.
+bool even(const Plane& in, Region seen, Region have) {
+    const float first = in(seen.x0 - have.x0, seen.y0 - have.y0);
+    for (int y = seen.y0; y < seen.y1; ++y) {
+        const float* row = in.row(y - have.y0) - have.x0;
+        if (!std::all_of(row + seen.x0, row + seen.x1, [&](float v) { return v == first; })) return false;
+    }
+    return true;
+}
+
 } // namespace
 
 Plane median(const Plane& in, Region have, Region wanted, int radius, Edge edge) {
@@ -92,6 +103,14 @@ Plane median(const Plane& in, Region have, Region wanted, int radius, Edge edge)
         const int x0 = wanted.x0 + i % across * tw, y0 = wanted.y0 + i / across * th;
         const Region part{x0, y0, std::min(x0 + tw, wanted.x1), std::min(y0 + th, wanted.y1)};
         float* to = out.row(part.y0 - wanted.y0) + (part.x0 - wanted.x0);
+        // Flat parts, most of a shape's coverage, need no ranks. What lies past the edge is seen within, too.
+        if (const Region seen = intersect(grow(part, radius), have);
+            have.contains(part) && edge != Edge::repeat && even(in, seen, have)) {
+            const float value = in(seen.x0 - have.x0, seen.y0 - have.y0);
+            for (int y = 0; y < part.height(); ++y)
+                std::fill_n(to + static_cast<std::ptrdiff_t>(y) * out.stride(), part.width(), value);
+            return;
+        }
         if (small)
             Tile<std::int16_t, std::uint8_t>(in, have, part, radius, edge).run(to, out.stride());
         else

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/field/between.h"
+
 namespace bathylux {
 
 namespace {
@@ -34,17 +36,7 @@ struct Patch {
     Patch(Region r) : region(r), x(r.width(), r.height()), y(r.width(), r.height()) {}
 
     /// Between the middles of px, held at the rim.
-    Vec2 at(Vec2 p) const {
-        const double u = std::clamp(p.x - 0.5 - region.x0, 0.0, region.width() - 1.001),
-                     v = std::clamp(p.y - 0.5 - region.y0, 0.0, region.height() - 1.001);
-        const int i = static_cast<int>(u), j = static_cast<int>(v);
-        const double s = u - i, t = v - j;
-        const auto mix = [&](const Plane& f) {
-            return (1 - t) * ((1 - s) * f(i, j) + s * f(i + 1, j)) +
-                   t * ((1 - s) * f(i, j + 1) + s * f(i + 1, j + 1));
-        };
-        return {mix(x), mix(y)};
-    }
+    Vec2 at(Vec2 p) const { return between(x, y, p - Vec2{double(region.x0), double(region.y0)}); }
 };
 
 double least_determinant(const Patch& d) {

@@ -68,8 +68,9 @@ class Graph {
     Frame frame_of(const Element& e, const Placed& placed) const;
     Frame canvas_frame() const;
     Context context_of(const Placed& placed, const Frame& frame, bool lit) const;
+    std::shared_ptr<Operation> reading(const char* what, const MapRef& ref, const OperationPtr& itself);
     std::vector<OperationPtr> maps_of(const Step& step, const OperationPtr& below);
-    /// The step before which the boxes of those before it have been cut.
+    /// The same for one of its steps, whose box those before it may have cut.
     Context context_at(const Element& e, const Placed& placed, std::size_t step);
     OperationPtr step(const OperationPtr& below, std::string_view of, const Step& step, Context context,
                       const Painting* painting);

@@ -58,40 +58,37 @@ std::vector<std::function<MapField(Region)>> readers(const std::vector<Operation
 
 } // namespace
 
-OperationPtr Graph::map(const MapRef& ref, const OperationPtr& itself) {
+/// An operation that reads an element, or the one that is meant by none, for a map.
+std::shared_ptr<Operation> Graph::reading(const char* what, const MapRef& ref, const OperationPtr& itself) {
     const Found* f = find(ref.element);
     if (!f && !(itself && ref.element.empty()))
         throw Error("There is no element " + in_quotes(ref.element) + " to be read.");
     auto out = std::make_shared<Operation>();
     const OperationPtr from = f ? masked(*f->element, f->parent) : itself;
     out->reads = {read_for(from, ref.of)};
-    out->hash = (Hash() << "map" << from->hash << content_hash(ref) << scale_ << canvas_).value();
-    out->called = "map of " + ref.element;
-    out->gives = channel::tone;
+    out->hash = (Hash() << what << from->hash << content_hash(ref) << scale_ << canvas_).value();
+    out->called = std::string(what) + " of " + ref.element;
     out->extent = everywhere;
     out->worth_keeping = true;
-    const auto per_px = static_cast<float>(scale_);
-    out->run = [ref, per_px](const Work& work, std::vector<Bundle> read_bundles) {
+    return out;
+}
+
+OperationPtr Graph::map(const MapRef& ref, const OperationPtr& itself) {
+    const auto out = reading("map", ref, itself);
+    out->gives = channel::tone;
+    out->run = [ref, per_px = static_cast<float>(scale_)](const Work& work, const std::vector<Bundle>& read) {
         Bundle b;
         b.region = work.region;
-        b.tone = map_values(read_bundles[0], ref, work.range, work.region, per_px);
+        b.tone = map_values(read[0], ref, work.range, work.region, per_px);
         return b;
     };
     return out;
 }
 
 OperationPtr Graph::numbers(const MapRef& ref, const OperationPtr& itself) {
-    const Found* f = find(ref.element);
-    const OperationPtr from = f ? masked(*f->element, f->parent) : itself;
-    auto out = std::make_shared<Operation>();
-    out->reads = {read_for(from, ref.of)};
-    out->hash = (Hash() << "numbers" << from->hash << content_hash(ref) << scale_ << canvas_).value();
-    out->called = "numbers of " + ref.element;
+    const auto out = reading("numbers", ref, itself);
     out->gives = channel::color;
-    out->extent = everywhere;
-    out->worth_keeping = true;
-    const auto per_px = static_cast<float>(scale_);
-    out->run = [ref, per_px](const Work& work, std::vector<Bundle> read) {
+    out->run = [ref, per_px = static_cast<float>(scale_)](const Work& work, const std::vector<Bundle>& read) {
         MapField n = map_numbers(read[0], ref, work.range, work.region, per_px);
         Bundle b;
         b.region = work.region;

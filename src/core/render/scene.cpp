@@ -106,4 +106,10 @@ Box element_box(const Scene& scene, const Element& element, const Placed& parent
     return box;
 }
 
+Box element_box(const Scene& scene, std::string_view id) {
+    const Element* e = find_element(scene.piece->elements, id);
+    const auto parent = parent_placed(*scene.piece, id);
+    return e && parent ? element_box(scene, *e, *parent) : Box{};
+}
+
 } // namespace bathylux

@@ -60,4 +60,7 @@ Box own_box(const Scene& scene, const Element& element);
 /// Box of an element, groups and all, without what its steps add.
 Box element_box(const Scene& scene, const Element& element, const Placed& parent);
 
+/// The same at scale 1, canvas px, whichever groups it lies in; empty when there is no such element.
+Box element_box(const Scene& scene, std::string_view id);
+
 } // namespace bathylux

@@ -2,27 +2,52 @@
 
 #include <cmath>
 
-#include "core/error.h"
+#include "core/field/between.h"
 
 namespace bathylux {
 
 Vec2 Streams::at(Vec2 p) const {
     if (x.width() < 2 || x.height() < 2) return {};
-    const double u = std::clamp(p.x * scale - 0.5, 0.0, x.width() - 1.001),
-                 v = std::clamp(p.y * scale - 0.5, 0.0, x.height() - 1.001);
-    const int i = static_cast<int>(u), j = static_cast<int>(v);
-    const double s = u - i, t = v - j;
-    const auto mix = [&](const Plane& f) {
-        return (1 - t) * ((1 - s) * f(i, j) + s * f(i + 1, j)) +
-               t * ((1 - s) * f(i, j + 1) + s * f(i + 1, j + 1));
-    };
-    return {mix(x), mix(y)};
+    return between(x, y, scale * p);
 }
 
 Vec2 Streams::carried(Vec2 from) const {
-    Vec2 p = from;
-    for (int i = 0; i < 8; ++i) p = from + at(p);
+    return carried_by([this](Vec2 p) { return at(p); }, from, 1 / scale);
+}
+
+Vec2 carried_by(const std::function<Vec2(Vec2)>& drift, Vec2 from, double near) {
+    Vec2 p = from + drift(from);
+    for (int i = 0; i < 12; ++i) {
+        const Vec2 d = drift(p), off = p - d - from;
+        if (length(off) < 1e-3) break;
+        const Vec2 dx = (0.5 / near) * (drift(p + Vec2{near, 0}) - drift(p - Vec2{near, 0})),
+                   dy = (0.5 / near) * (drift(p + Vec2{0, near}) - drift(p - Vec2{0, near}));
+        const double a = 1 - dx.x, b = -dy.x, c = -dx.y, e = 1 - dy.y, det = a * e - b * c;
+        // Where the slopes say nothing, half the way that is off.
+        p = det > 0.02 ? p - (1 / det) * Vec2{e * off.x - b * off.y, a * off.y - c * off.x} : p - 0.5 * off;
+    }
     return p;
+}
+
+namespace {
+
+/// The steps that bend, of an element or one of them.
+std::vector<const Step*> bending(const Element& e, std::string_view step) {
+    std::vector<const Step*> out;
+    for (const Step& s : e.steps)
+        if (s.on && s.kind().looks_at && (step.empty() || s.id == step)) out.push_back(&s);
+    return out;
+}
+
+} // namespace
+
+std::uint64_t streams_name(const Scene& scene, std::string_view id, std::string_view step, double scale) {
+    const Element* e = find_element(scene.piece->elements, id);
+    if (!e) return 0;
+    Graph graph(scene, scale);
+    Hash h;
+    for (const Step* s : bending(*e, step)) h << graph.drift(id, s->id)->hash;
+    return h.value();
 }
 
 std::optional<Streams> streams_of(Evaluator& evaluator, const Scene& scene, std::string_view id,
@@ -32,9 +57,8 @@ std::optional<Streams> streams_of(Evaluator& evaluator, const Scene& scene, std:
     Graph graph(scene, scale);
     const Region all = graph.canvas();
     std::vector<Streams> each; // as the steps follow one another
-    for (const Step& s : e->steps) {
-        if (!s.on || !s.kind().looks_at || (!step.empty() && s.id != step)) continue;
-        const Bundle b = evaluator.run(graph.drift(id, s.id), all, all, channel::color);
+    for (const Step* s : bending(*e, step)) {
+        const Bundle b = evaluator.run(graph.drift(id, s->id), all, all, channel::color);
         Streams one{scale, Plane(all.width(), all.height()), Plane(all.width(), all.height())};
         for (int y = 0; y < all.height(); ++y)
             for (int x = 0; x < all.width(); ++x)
