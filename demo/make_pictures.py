@@ -478,9 +478,76 @@ def depot():
     Image.fromarray((np.clip(img, 0, 1) * 255 + 0.5).astype(np.uint8)).save(OUT / "depot.jpg", quality=90, optimize=True)
 
 
+def badge():
+    """A badge on plain paper, as it comes from the drawing board: 900 × 700 px, red plate, cream letters whose
+    counters are cut out, two holes to hang it by."""
+    k, w, h = 3, 900, 700
+    paper = (118, 146, 158)
+    im = Image.new("RGB", (w * k, h * k), paper)
+    d = ImageDraw.Draw(im)
+    d.rounded_rectangle([70 * k, 130 * k, 830 * k, 570 * k], 92 * k, fill=(196, 58, 44))
+    d.rounded_rectangle([96 * k, 156 * k, 804 * k, 544 * k], 68 * k, outline=(243, 233, 208), width=13 * k)
+    for x in (132, 768):
+        d.ellipse([(x - 13) * k, (350 - 13) * k, (x + 13) * k, (350 + 13) * k], fill=paper)
+    font = lambda size: ImageFont.truetype(str(FONTS / "LeagueSpartan-ExtraBold.otf"), size * k)
+
+    def line(text, size, middle, spacing):
+        f = font(size)
+        widths = [d.textlength(c, font=f) + spacing * k for c in text]
+        x = (w * k - sum(widths) + spacing * k) / 2
+        for c, step in zip(text, widths):
+            glyph = Image.new("L", im.size, 0)
+            ImageDraw.Draw(glyph).text((x, middle * k), c, font=f, fill=255, anchor="ls")
+            a = np.asarray(glyph) > 127
+            counters = ndi.binary_fill_holes(a) & ~a
+            im.paste(paper, mask=Image.fromarray((counters * 255).astype(np.uint8)))
+            im.paste((243, 233, 208), mask=glyph)
+            x += step
+
+    line("QUAY", 216, 392, 10)
+    line("LAMP OIL", 78, 494, 8)
+    a = np.asarray(im.resize((w, h), Image.LANCZOS), float) / 255
+    save_rgb("badge.png", a)
+
+
+def housing():
+    """A pump's housing as a mesh of our own: a bulged drum with flanges, a boss in front that a plate is pressed
+    into, and a spout. Texture coordinates run round it, the plate's place in the middle."""
+    import struct
+    n, rows = 160, []
+    profile = [(-1.0, 0.0), (-1.0, 0.62), (-0.98, 0.66), (-0.88, 0.66), (-0.86, 0.62), (-0.86, 0.52)]
+    for i in range(33):  # the drum
+        t = i / 32
+        profile.append((-0.82 + 1.64 * t, 0.52 + 0.16 * np.sin(np.pi * t) ** 0.8))
+    profile += [(0.86, 0.52), (0.86, 0.62), (0.88, 0.66), (0.98, 0.66), (1.0, 0.62), (1.0, 0.0)]
+    points, uv = [], []
+    along = np.cumsum([0] + [np.hypot(profile[i + 1][0] - profile[i][0], profile[i + 1][1] - profile[i][1]) for i in range(len(profile) - 1)])
+    for (y, r), s in zip(profile, along):
+        for j in range(n + 1):
+            a = 2 * np.pi * (j / n - 0.5)
+            boss = 0.0
+            if abs(y) < 0.8:  # a flat in front, blended into the drum
+                flat = np.exp(-((np.hypot(a * 0.62, y * 0.9) / 0.56) ** 4))
+                boss = flat * (0.70 / max(np.cos(a), 0.3) - r) if abs(a) < 1.1 else 0.0
+            q = r + boss
+            points.append((q * np.sin(a), -y, q * np.cos(a)))
+            uv.append((j / n, s / along[-1]))
+    faces = []
+    for i in range(len(profile) - 1):
+        for j in range(n):
+            p, q = i * (n + 1) + j, (i + 1) * (n + 1) + j
+            faces += [(p, q, q + 1), (p, q + 1, p + 1)]
+    text = ["# The housing of a Quillhaven bilge pump; made by make_pictures.py."]
+    text += ["v %.5f %.5f %.5f" % p for p in points]
+    text += ["vt %.5f %.5f" % (u, 1 - v) for u, v in uv]
+    text += ["f " + " ".join(f"{i + 1}/{i + 1}" for i in f) for f in faces]
+    (HERE / "meshes").mkdir(exist_ok=True)
+    (HERE / "meshes" / "pump-housing.obj").write_text("\n".join(text) + "\n")
+
+
 def main():
     OUT.mkdir(exist_ok=True)
-    makers = [hammered_plate, token, token_rim, cobbles, beetle, quay_lights, tips, plaster, strokes, depot]
+    makers = [hammered_plate, token, token_rim, cobbles, beetle, quay_lights, tips, plaster, strokes, depot, badge, housing]
     wanted = sys.argv[1:] or [m.__name__ for m in makers]
     for make in makers:
         if make.__name__ in wanted:

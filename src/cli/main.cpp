@@ -14,7 +14,9 @@
 #include "core/render/pouring.h"
 #include "files/contact_sheet.h"
 #include "files/export.h"
+#include "files/export_mesh.h"
 #include "files/export_parts.h"
+#include "files/export_solid.h"
 #include "files/info.h"
 #include "files/recipe_file.h"
 #include "files/resolve.h"
@@ -30,6 +32,11 @@ constexpr const char* usage_text =
     "                    [--mood MOOD] [--parts]\n"
     "                    VIEW: art height normals lit occlusion slope curvature roughness metallic mask\n"
     "                          lit_unfinished\n"
+    "       bathylux-cli render PIECE -o OUT --view SOLID[,SOLID]... [--size WxH] [--samples N]\n"
+    "                    [--turntable N] [--bits 8|16|32] [--set PATH=VALUE]...\n"
+    "                    SOLID: solid solid_depth solid_normals\n"
+    "       bathylux-cli render PIECE -o OUT.stl|.obj|.ply|.glb [--fineness PX] [--base MM] [--error MM]\n"
+    "                    [--texture PX] [--set PATH=VALUE]...\n"
     "       bathylux-cli pour RECIPE --on FILE... [--scale] [--add] -o OUT\n"
     "                    FILE: a picture, a drawing or a piece; OUT: a piece, a picture, or a folder\n"
     "       bathylux-cli keep PIECE --of ELEMENT -o OUT.bathylux-recipe [--name NAME]\n"
@@ -114,6 +121,57 @@ int whole_number(const std::string& option, const std::string& text) {
     return static_cast<int>(n);
 }
 
+/// Whether views of the solid are asked for, and which; the rest of what is asked of them as well.
+std::optional<files::SolidExport> solid_asked(Arguments& args, const std::string& views) {
+    files::SolidExport how;
+    how.views.clear();
+    std::size_t asked = 0;
+    for (std::string rest = views; !rest.empty(); ++asked) {
+        const auto comma = std::min(rest.find(','), rest.size());
+        const auto at =
+            std::find(files::solid_view_names.begin(), files::solid_view_names.end(), rest.substr(0, comma));
+        if (at != files::solid_view_names.end())
+            how.views.push_back(static_cast<files::SolidView>(at - files::solid_view_names.begin()));
+        rest.erase(0, comma + 1);
+    }
+    if (how.views.empty()) return std::nullopt;
+    if (how.views.size() != asked) throw Usage{"--view takes views of the solid or of the canvas, not both"};
+    if (const auto size = args.option("--size")) {
+        const auto x = size->find('x');
+        if (x == std::string::npos) throw Usage{"--size takes WxH, in px"};
+        how.width = whole_number("--size", size->substr(0, x));
+        how.height = whole_number("--size", size->substr(x + 1));
+        if (how.width < 1 || how.height < 1) throw Usage{"--size takes WxH, each at least 1"};
+    }
+    if (const auto n = args.option("--samples")) {
+        how.samples = whole_number("--samples", *n);
+        if (how.samples < 1 || how.samples > files::most_samples)
+            throw Usage{"--samples takes a whole number from 1 to " + std::to_string(files::most_samples)};
+    }
+    return how;
+}
+
+files::MeshExport mesh_asked(Arguments& args) {
+    files::MeshExport how;
+    const auto number = [&](const char* name, double least) -> std::optional<double> {
+        const auto text = args.option(name);
+        if (!text) return std::nullopt;
+        char* end = nullptr;
+        const double v = std::strtod(text->c_str(), &end);
+        if (text->empty() || *end || !(v >= least) || v > 1e6)
+            throw Usage{std::string(name) + " takes a number from " + said(least)};
+        return v;
+    };
+    how.fineness = number("--fineness", 0.05).value_or(0);
+    how.base_mm = number("--base", 0.001);
+    how.error_mm = number("--error", 0).value_or(0);
+    if (const auto n = args.option("--texture")) {
+        how.texture = whole_number("--texture", *n);
+        if (how.texture < 16 || how.texture > 8192) throw Usage{"--texture takes px from 16 to 8192"};
+    }
+    return how;
+}
+
 /// A piece that this version can work with.
 files::Opened opened_piece(const std::filesystem::path& path) {
     files::Opened out = files::open_piece(path);
@@ -127,7 +185,18 @@ int render(Arguments args) {
     const auto out = args.option("-o");
     if (!out) throw Usage{"say where to with -o OUT"};
     std::vector<View> views;
-    for (std::string rest = args.option("--view").value_or("lit"); !rest.empty();) {
+    const std::string asked = args.option("--view").value_or("lit");
+    auto solid = solid_asked(args, asked);
+    const bool as_mesh = files::is_mesh_out(*out);
+    const files::MeshExport mesh = as_mesh ? mesh_asked(args) : files::MeshExport{};
+    if (as_mesh) solid.reset();
+    int turntable = 0;
+    if (const auto n = args.option("--turntable")) {
+        turntable = whole_number("--turntable", *n);
+        if (!solid || turntable < 1) throw Usage{"--turntable takes a number of frames, with --view solid"};
+    }
+    if (solid || as_mesh) views.push_back(View::lit);
+    for (std::string rest = solid || as_mesh ? std::string() : asked; !rest.empty();) {
         const auto comma = std::min(rest.find(','), rest.size());
         views.push_back(view_named(rest.substr(0, comma)));
         rest.erase(0, comma + 1);
@@ -176,13 +245,29 @@ int render(Arguments args) {
         files::export_sheet(evaluator, scene, path_out, how, index.replace_extension(".json"));
         return 0;
     }
+    if (solid) solid->bits = how.bits, solid->green_up = how.green_up;
     const auto render_to = [&](const std::filesystem::path& to) {
+        if (as_mesh) return files::export_mesh(evaluator, scene, to, mesh);
+        if (solid) return files::export_solid(evaluator, scene, to, *solid);
         if (parts) return files::export_parts(evaluator, scene, to, how.scale);
         if (views.size() == 1) return files::export_map(evaluator, scene, to, how);
         std::vector<files::Export> layers;
         for (View v : views) layers.push_back(how), layers.back().view = v;
         files::export_layers(evaluator, scene, to, layers);
     };
+    // OUT-0000.png and so on.
+    const auto numbered = [&](int i) {
+        char digits[16];
+        std::snprintf(digits, sizeof digits, "-%04d", i);
+        return path_out.parent_path() / (path_out.stem().string() + digits + path_out.extension().string());
+    };
+    if (turntable > 0) {
+        for (int i = 0; i < turntable; ++i) {
+            scene.piece = std::make_shared<const Piece>(turned_round(opened.piece, i, turntable));
+            render_to(numbered(i));
+        }
+        return 0;
+    }
     if (frame) scene.frame = whole_number("--frame", *frame);
     if (!range) {
         render_to(path_out);
@@ -194,12 +279,8 @@ int render(Arguments args) {
               last = whole_number("--frames", range->substr(colon + 1));
     if (last < first) throw Usage{"--frames takes A:B with B not below A"};
     for (int i = first; i <= last; ++i) {
-        // OUT-0000.png and so on.
-        char digits[16];
-        std::snprintf(digits, sizeof digits, "-%04d", i);
         scene.frame = i;
-        render_to(path_out.parent_path() /
-                  (path_out.stem().string() + digits + path_out.extension().string()));
+        render_to(numbered(i));
     }
     return 0;
 }

@@ -1,91 +1,17 @@
 #include "files/export.h"
 
-#include <QJsonArray>
-#include <cstring>
-
 #include "core/error.h"
-#include "core/field/srgb.h"
 #include "files/export_parts.h"
 #include "files/json.h"
 #include "files/map_says.h"
 #include "files/package.h"
 #include "files/pictures.h"
+#include "files/sample_encoder.h"
+#include <QJsonArray>
 
 namespace bathylux::files {
 
 namespace {
-
-/// Turns the rows of a strip into interleaved samples.
-class Encoder {
-  public:
-    Encoder(View view, int bits, bool green_up, std::pair<float, float> range)
-        : view_(view), bits_(bits), green_up_(green_up), range_(range) {}
-
-    Bytes operator()(const Strip& s) const {
-        const int w = s.region.width(), h = s.region.height(), n = static_cast<int>(s.channels.size());
-        Bytes out(static_cast<std::size_t>(w) * h * n * bits_ / 8);
-        std::vector<Rows> rows;
-        rows.reserve(n);
-        for (const Field& f : s.channels) rows.emplace_back(f, w);
-        std::vector<float> pixel(n);
-        std::size_t i = 0;
-        for (int y = 0; y < h; ++y)
-            for (int x = 0; x < w; ++x) {
-                for (int c = 0; c < n; ++c) pixel[c] = rows[c](y)[x];
-                encode(pixel);
-                for (float v : pixel) put(out, i++, v);
-            }
-        return out;
-    }
-
-    /// Straight linear RGBA, pixel after pixel, as whole numbers.
-    Bytes straight(const std::vector<float>& pixels) const {
-        Bytes out(pixels.size() * bits_ / 8);
-        for (std::size_t i = 0; i < pixels.size(); ++i)
-            put(out, i, i % 4 == 3 ? pixels[i] : fast_srgb_encode(std::clamp(pixels[i], 0.0f, 1.0f)));
-        return out;
-    }
-
-  private:
-    void encode(std::vector<float>& p) const {
-        if (view_ == View::normals && !green_up_) p[1] = -p[1];
-        if (bits_ == 32) return;
-        if (view_ == View::normals) {
-            for (float& v : p) v = 0.5f + 0.5f * v;
-        } else if (!is_color(view_) && view_ != View::height) {
-            p[0] = as_share(view_, p[0]);
-        } else if (view_ == View::height) {
-            p[0] =
-                range_.second > range_.first ? (p[0] - range_.first) / (range_.second - range_.first) : 0.0f;
-        } else {
-            const float k = p[3] > 0 ? 1 / p[3] : 0;
-            for (int c = 0; c < 3; ++c) p[c] = fast_srgb_encode(std::clamp(p[c] * k, 0.0f, 1.0f));
-        }
-    }
-    void put(Bytes& out, std::size_t i, float v) const {
-        if (bits_ == 32) {
-            std::memcpy(&out[4 * i], &v, 4);
-            return;
-        }
-        v = std::clamp(v, 0.0f, 1.0f);
-        if (bits_ == 16) {
-            const auto u = static_cast<std::uint16_t>(std::lround(v * 65535));
-            std::memcpy(&out[2 * i], &u, 2);
-        } else
-            out[i] = static_cast<std::byte>(std::lround(v * 255));
-    }
-
-    View view_;
-    int bits_;
-    bool green_up_;
-    std::pair<float, float> range_;
-};
-
-std::string ending_of(const std::filesystem::path& path) {
-    std::string ending = path.extension().string();
-    for (char& c : ending) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    return ending;
-}
 
 PictureSpec spec_of(const Export& how, const std::string& ending, int width, int height) {
     PictureSpec spec;
@@ -112,7 +38,7 @@ void export_map(Evaluator& evaluator, const Scene& scene, const std::filesystem:
         range = stated_range(evaluator, scene, how.scale);
     spec.description = map_says(*scene.piece, how, whole_numbers, range);
     const auto writer = write_picture(path, spec);
-    const Encoder encode(how.view, spec.bits, how.green_up, range);
+    const SampleEncoder encode(how.view, spec.bits, how.green_up, range);
     // Floats keep all the light there is.
     Scene shown = scene;
     if (!whole_numbers && scene.piece->roll_off != RollOff::none) {
@@ -287,7 +213,7 @@ std::vector<SheetCell> export_sheet(Evaluator& evaluator, const Scene& scene,
 
     const std::size_t pixel = static_cast<std::size_t>(spec.channels) * spec.bits / 8;
     Bytes samples(pixel * width * height, std::byte{0});
-    const Encoder encode(how.view, spec.bits, how.green_up, range);
+    const SampleEncoder encode(how.view, spec.bits, how.green_up, range);
     if (how.view == View::normals) {
         // Where no frame lies the ground is level.
         Strip level{{0, 0, width, height}, {Field(0.0f), Field(0.0f), Field(1.0f)}};

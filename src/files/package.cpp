@@ -257,7 +257,7 @@ void save_piece(const Piece& piece, const Store& store, const fs::path& path, co
             }
         }
     });
-    for (const std::string& f : light_files(piece)) named.insert(f);
+    for (const std::string& f : loose_files(piece)) named.insert(f);
     Store used{store.folder, {}, {}};
     for (const auto& [name, bytes] : store.embedded)
         if (named.contains(name) || strokes.contains(name)) used.embedded[name] = bytes;

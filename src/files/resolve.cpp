@@ -13,6 +13,7 @@
 #include "core/paint/paint_source.h"
 #include "core/piece/codec.h"
 #include "core/piece/references.h"
+#include "files/meshes.h"
 #include "files/painting_file.h"
 #include "files/svg.h"
 #include "files/type.h"
@@ -187,8 +188,26 @@ std::shared_ptr<const Asset> Resolver::resolve_strokes(const std::string& file, 
     const std::string key = key_of(e, store, file);
     if (const auto found = kept_.find(key); found != kept_.end()) return found->second;
     try {
-        out->painting = std::make_shared<const Painting>(read_painting(*store.bytes_of(file), file, density, ink));
+        out->painting =
+            std::make_shared<const Painting>(read_painting(*store.bytes_of(file), file, density, ink));
         out->hash = out->painting->hash();
+    } catch (const Error& error) {
+        out->trouble = error.what();
+        out->hash = Hash().operator<<(out->trouble).value();
+    }
+    kept_[key] = out;
+    return out;
+}
+
+std::shared_ptr<const Asset> Resolver::resolve_mesh(const std::string& file, const Store& store) {
+    Element e;
+    e.source = Described(source_kind("picture"), PictureSource{file});
+    const std::string key = "mesh " + key_of(e, store, file);
+    if (const auto found = kept_.find(key); found != kept_.end()) return found->second;
+    auto out = std::make_shared<Asset>();
+    try {
+        out->mesh = read_mesh(*store.bytes_of(file), file);
+        out->hash = out->mesh->hash;
     } catch (const Error& error) {
         out->trouble = error.what();
         out->hash = Hash().operator<<(out->trouble).value();
@@ -258,6 +277,11 @@ std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store&
         (*out)[panorama_key(l.id)] = asset;
         used.insert(asset);
     });
+    if (piece.solid && piece.solid->body.kind == BodyKind::mesh && !piece.solid->body.file.empty()) {
+        const auto asset = resolve_mesh(piece.solid->body.file, store);
+        (*out)[std::string(body_key)] = asset;
+        used.insert(asset);
+    }
     // What no undo of the near past will ask for again is let go.
     std::erase_if(hashes_, [](const auto& h) { return h.second.first.expired(); });
     if (kept_.size() > used.size() + 32)
@@ -270,6 +294,8 @@ void Resolver::refuse_trouble(const Piece& piece, const Assets& assets) {
         if (const auto found = assets.find(panorama_key(l.id));
             found != assets.end() && !found->second->trouble.empty())
             throw Error("Light \"" + l.id + "\": " + found->second->trouble);
+    if (const auto found = assets.find(body_key); found != assets.end() && !found->second->trouble.empty())
+        throw Error("The solid's body: " + found->second->trouble);
     for_each_element(piece.elements, [&](const Element& e) {
         const auto found = assets.find(e.id);
         if (found != assets.end() && !found->second->trouble.empty())

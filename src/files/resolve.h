@@ -22,6 +22,7 @@ class Resolver {
 
   private:
     std::shared_ptr<const Asset> resolve_one(const Element& element, const Store& store);
+    std::shared_ptr<const Asset> resolve_mesh(const std::string& file, const Store& store);
     std::shared_ptr<const Asset> resolve_along(const Element& type, const Piece& piece, const Store& store);
     std::shared_ptr<const Asset> resolve_strokes(const std::string& file, double density, bool ink,
                                                  const Store& store);

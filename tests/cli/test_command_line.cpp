@@ -40,6 +40,57 @@ class TestCommandLine : public QObject {
         QCOMPARE(j["lights"].size(), std::size_t{5});
     }
 
+    void the_solid_is_seen_and_written_as_a_mesh() {
+        const QString p = piece(
+            "s.json",
+            piece_json(
+                60, 40,
+                R"({"id": "o", "source": {"kind": "rectangle", "width": 30, "height": 20}, "steps": [{"kind": "raise", "amount": 3}]})",
+                R"("solid": {"kind": "sphere", "radius": 50, "relief": 0, "camera": {"turn": 0, "tilt": 0, "distance": 300, "field": 30}})"));
+        const QString out = dir_.filePath("d.exr");
+        QCOMPARE(run({"render", p, "-o", out, "--view", "solid_depth", "--size", "90x60"}).code, 0);
+        const Picture d = files::read_picture(files::read_file(out.toStdString()), "d.exr");
+        QVERIFY(d.width == 90 && d.height == 60 && d.channels == 1);
+        QVERIFY(std::abs(d.stored(45, 30, 0) - 250) < 0.1 && std::isinf(d.stored(1, 1, 0)));
+        QCOMPARE(run({"render", p, "-o", dir_.filePath("all.exr"), "--view",
+                      "solid,solid_depth,solid_normals", "--samples", "2"})
+                     .code,
+                 0);
+        QCOMPARE(run({"render", p, "-o", dir_.filePath("t.png"), "--view", "solid", "--samples", "1",
+                      "--turntable", "3"})
+                     .code,
+                 0);
+        QVERIFY(QFile::exists(dir_.filePath("t-0002.png")) && !QFile::exists(dir_.filePath("t-0003.png")));
+        // Turned, it is another picture.
+        QVERIFY(files::read_file(dir_.filePath("t-0000.png").toStdString()) !=
+                files::read_file(dir_.filePath("t-0001.png").toStdString()));
+        // In mm: 60 × 40 px at 12 px a mm, the plate 3 px high on a base of 2 mm.
+        QCOMPARE(run({"render", p, "-o", dir_.filePath("m.stl"), "--set", "solid.kind=plane", "--set",
+                      "solid.relief=1", "--fineness", "1", "--base", "2"})
+                     .code,
+                 0);
+        const files::Bytes stl = files::read_file(dir_.filePath("m.stl").toStdString());
+        std::array<float, 3> low{1e9f, 1e9f, 1e9f}, high{-1e9f, -1e9f, -1e9f};
+        for (std::size_t t = 84; t + 50 <= stl.size(); t += 50)
+            for (int k = 0; k < 9; ++k) {
+                float v;
+                std::memcpy(&v, &stl[t + 12 + 4 * static_cast<std::size_t>(k)], 4);
+                low[k % 3] = std::min(low[k % 3], v), high[k % 3] = std::max(high[k % 3], v);
+            }
+        const float size[3] = {5, 40 / 12.0f, 2.25f};
+        for (int c = 0; c < 3; ++c) QVERIFY(std::abs(high[c] - low[c] - size[c]) < 1e-3);
+        for (const char* name : {"m.glb", "m.obj", "m.ply"})
+            QVERIFY2(run({"render", p, "-o", dir_.filePath(name), "--texture", "64"}).code == 0 &&
+                         QFileInfo(dir_.filePath(name)).size() > 500,
+                     name);
+        QCOMPARE(run({"render", p, "-o", out, "--view", "solid,lit"}).code, 2);
+        QCOMPARE(run({"render", p, "-o", out, "--view", "solid", "--size", "9"}).code, 2);
+        QCOMPARE(run({"render", p, "-o", dir_.filePath("m.stl"), "--fineness", "0"}).code, 2);
+        const Ran missing = run({"render", p, "-o", out, "--view", "solid", "--set", "solid.kind=mesh",
+                                 "--set", "solid.file=nowhere.glb"});
+        QVERIFY(missing.code == 1 && missing.err.contains("nowhere.glb") && missing.err.count('\n') == 1);
+    }
+
     void render_follows_set_scale_and_view() {
         const QString p = piece(
             "p.json",

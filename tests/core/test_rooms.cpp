@@ -51,7 +51,7 @@ class TestRooms : public QObject {
     void core_uses_what_lies_before() {
         look("core",
              {"field", "shape", "step", "make", "paint", "relief", "colour", "bend", "wear", "finish",
-              "light", "piece", "render", "check"},
+              "light", "solid", "piece", "render", "check"},
              {"core"});
     }
     void app_uses_what_lies_before() {

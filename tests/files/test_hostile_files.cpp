@@ -4,6 +4,8 @@
 #include <random>
 
 #include "core/error.h"
+#include "files/export_mesh.h"
+#include "files/meshes.h"
 #include "files/package.h"
 #include "files/pictures.h"
 #include "files/svg.h"
@@ -95,6 +97,43 @@ class TestHostileFiles : public QObject {
         const auto [fine, refused] =
             tried({p, p + data.size()}, 400, [](const files::Bytes& b) { files::svg_asset(b, "hurt.svg"); });
         QVERIFY(fine + refused == 400 && refused > 20);
+    }
+
+    void meshes() {
+        QTemporaryDir dir;
+        const Scene scene = scene_of(piece_json(64, 64, busy_elements()));
+        Evaluator evaluator;
+        for (const char* name : {"a.stl", "b.ply", "c.obj", "d.glb"}) {
+            const std::string path = dir.filePath(name).toStdString();
+            files::export_mesh(evaluator, scene, path,
+                               {.fineness = 8, .base_mm = 2, .error_mm = 0, .texture = 16});
+            const files::Bytes good = files::read_file(path);
+            const auto [fine, refused] = tried(good, 300, [&](const files::Bytes& b) {
+                const auto mesh = files::read_mesh(b, std::string("hurt") + (name + 1));
+                for (const auto& t : mesh->triangles)
+                    for (const std::uint32_t i : t)
+                        if (i >= mesh->points.size()) throw std::runtime_error("past the end");
+            });
+            QVERIFY2(fine + refused == 300 && refused > 10,
+                     qPrintable(QString("%1 %2 %3").arg(name).arg(fine).arg(refused)));
+        }
+        // Nothing but what we say we read is tried.
+        const files::Bytes picture = encoded("PNG");
+        QVERIFY(trouble_of([&] { files::read_mesh(picture, "hurt.png"); }).find("no mesh") !=
+                std::string::npos);
+        QVERIFY(!trouble_of([&] { files::read_mesh(picture, "hurt.stl"); }).empty());
+        const std::string nan =
+            "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\n"
+            "element face 1\nproperty list uchar int vertex_indices\nend_header\n0 0 nan\n1 0 0\n0 1 0\n3 0 "
+            "1 2\n";
+        const auto* p = reinterpret_cast<const std::byte*>(nan.data());
+        QVERIFY(!trouble_of([&] { files::read_mesh({p, nan.size()}, "hurt.ply"); }).empty());
+        const std::string far =
+            "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\n"
+            "element face 1\nproperty list uchar int vertex_indices\nend_header\n0 0 0\n1 0 0\n0 1 0\n3 0 1 "
+            "977\n";
+        const auto* q = reinterpret_cast<const std::byte*>(far.data());
+        QVERIFY(!trouble_of([&] { files::read_mesh({q, far.size()}, "hurt.ply"); }).empty());
     }
 
     void packages() {

@@ -403,11 +403,15 @@ class FileControl : public RowControl {
         auto* change = linkButton(tr("choose…"), this);
         row_->insertWidget(1, name_, 1);
         row_->addWidget(change);
-        connect(change, &QToolButton::clicked, this, [this] {
+        const bool mesh = p.help.find("STL") != std::string_view::npos;
+        connect(change, &QToolButton::clicked, this, [this, mesh] {
+            const QString pictures = tr(
+                              "Pictures and drawings (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.exr *.svg)"),
+                          meshes = tr("Meshes (*.glb *.gltf *.obj *.ply *.stl)");
+            QString kind = mesh ? meshes : pictures;
             const QString path =
                 QFileDialog::getOpenFileName(window(), tr("Choose a file"), QString(),
-                                             tr("Pictures and drawings (*.png *.jpg *.jpeg *.tif *.tiff "
-                                                "*.webp *.exr *.svg);;All files (*)"));
+                                             pictures + ";;" + meshes + ";;" + tr("All files (*)"), &kind);
             if (!path.isEmpty()) binding_.set(path.toStdString());
         });
         refresh();

@@ -1,5 +1,7 @@
 #include "app/desk/light_desk.h"
 
+#include "app/desk/camera_controls.h"
+
 #include <QLabel>
 #include <QMenu>
 #include <QScrollArea>
@@ -59,6 +61,8 @@ LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
     scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     scroll_->setFocusPolicy(Qt::NoFocus);
     box->addWidget(scroll_, 1);
+
+    box->addWidget(new CameraControls(desk_, this));
 
     auto* foot = new QWidget(this);
     foot->setObjectName("lightFoot");
@@ -152,9 +156,11 @@ void LightDesk::refresh() {
     const Piece& piece = desk_.document.piece();
     QString s = desk_.document.chosenLights().join(',') + "|";
     for (const Light& l : piece.lights) {
-        s += QString::fromStdString(l.id) + qs(l.what.kind().id) + QString::fromStdString(l.tied) + ",";
+        s += QString::fromStdString(l.id) + qs(l.what.kind().id) + QString::fromStdString(l.tied) +
+             QString::number(static_cast<int>(l.stands)) + ",";
         for (const Parameter& p : l.what.kind().parameters) s += l.what.counts(p) ? '1' : '0';
     }
+    s += piece.solid ? "solid" : "flat";
     s += QString::number(piece.canvas.width) + Theme::current().window.name();
     if (s != signature_) {
         signature_ = s;
@@ -288,15 +294,34 @@ void LightDesk::addControls(QVBoxLayout* open, const Light& l, QWidget* inside) 
         with->setObjectName("goesWith");
         with->setAccessibleName(tr("Goes with"));
         with->addItem(tr("the canvas"), QString());
+        // About a solid it may stand over the skin, or before the camera.
+        const int about = with->count();
+        if (doc.piece().solid) {
+            with->addItem(tr("the body"), QString());
+            with->addItem(tr("the camera"), QString());
+        }
+        const int first = with->count();
         for_each_element(doc.piece().elements,
                          [&](const Element& e) { with->addItem(nameOf(e), QString::fromStdString(e.id)); });
-        with->setCurrentIndex(std::max(0, with->findData(QString::fromStdString(l.tied))));
+        with->setCurrentIndex(!l.tied.empty() ? std::max(0, with->findData(QString::fromStdString(l.tied)))
+                              : l.stands == Stands::space ? 0
+                              : doc.piece().solid         ? about + (l.stands == Stands::camera ? 1 : 0)
+                                                          : 0);
         with->setMaximumWidth(130);
         h->addWidget(with);
-        connect(with, &QComboBox::activated, this, [&doc, with, each] {
+        connect(with, &QComboBox::activated, this, [&doc, with, each, about, first](int i) {
             const std::string to = with->currentData().toString().toStdString();
-            doc.edit(tr("Tie light"),
-                     [&](Piece& piece) { each(piece, [&](Light& light) { tie_to(piece, light, to); }); });
+            const Stands stands = i == 0       ? Stands::space
+                                  : i >= first ? Stands::body
+                                  : i == about ? Stands::body
+                                               : Stands::camera;
+            doc.edit(tr("Tie light"), [&](Piece& piece) {
+                const bool solid = piece.solid.has_value();
+                each(piece, [&](Light& light) {
+                    tie_to(piece, light, to);
+                    if (solid || i == 0) light.stands = stands;
+                });
+            });
         });
         open->addWidget(row);
     }

@@ -71,6 +71,8 @@ class Renderer : public QObject {
     /// 0…1 of the work under way, and how long it has taken, in ms.
     std::pair<double, double> progress() const;
     files::Resolver& resolver() { return *resolver_; }
+    /// What was computed is shared with others who look at the piece.
+    Evaluator& evaluator() { return evaluator_; }
 
   signals:
     void framed(std::shared_ptr<bathylux::Frame> frame);

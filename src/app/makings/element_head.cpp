@@ -92,6 +92,7 @@ void ElementHead::paintEvent(QPaintEvent*) {
                          iconPixmap(face_.visible ? "eye" : "eye-off", face_.visible ? t.second : t.accent,
                                     16, devicePixelRatioF()));
     };
+    if (face_.fixed) return;
     if (face_.plain) return drawEye();
     // What it gives: colour a full dot, height three nested rings, surface a half-shaded disc.
     p.setRenderHint(QPainter::Antialiasing);

@@ -15,6 +15,7 @@ class ElementHead : public QWidget {
         QImage picture;
         bool color = true, height = false, surface = false; // what it gives
         bool plain = false; // a line that is no element: no picture, gives nothing of its own
+        bool fixed = false; // and cannot be switched off
         bool visible = true, open = false, chosen = false, trouble = false, locked = false;
         int depth = 0;
         friend bool operator==(const Face& a, const Face& b) {
@@ -22,7 +23,7 @@ class ElementHead : public QWidget {
                    a.picture.cacheKey() == b.picture.cacheKey() && a.color == b.color &&
                    a.height == b.height && a.surface == b.surface && a.visible == b.visible &&
                    a.open == b.open && a.chosen == b.chosen && a.trouble == b.trouble &&
-                   a.locked == b.locked && a.depth == b.depth && a.plain == b.plain;
+                   a.locked == b.locked && a.depth == b.depth && a.plain == b.plain && a.fixed == b.fixed;
         }
     };
     explicit ElementHead(QWidget* parent = nullptr);

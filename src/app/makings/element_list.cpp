@@ -10,6 +10,7 @@
 #include "core/piece/references.h"
 #include "core/piece/twin.h"
 #include "core/render/graph.h"
+#include "core/step/color_words.h"
 
 namespace bathylux {
 
@@ -105,7 +106,18 @@ ElementList::ElementList(Desk& desk, const Folds& folds, QWidget* parent)
         empty->setStyleSheet("color: " + Theme::current().second.name());
         box_->addWidget(empty);
     }
+    addGround();
+    body_ = new BodyCard(desk_, folds_.value("body"), folds_.value("body-surface"), this);
+    connect(body_, &BodyCard::foldAsked, this, &ElementList::foldAsked);
+    box_->addWidget(body_);
     box_->addStretch(1);
+}
+
+/// The line of the canvas itself; a click asks for its size.
+void ElementList::addGround() {
+    ground_ = new ElementHead(this);
+    box_->addWidget(ground_);
+    connect(ground_, &ElementHead::clicked, this, &ElementList::canvasAsked);
 }
 
 QString ElementList::signature(const Desk& desk, const Folds& folds) {
@@ -124,6 +136,7 @@ QString ElementList::signature(const Desk& desk, const Folds& folds) {
     walk(doc.piece().elements);
     const Element* finish = doc.element(QString::fromUtf8(finish_id.data(), finish_id.size()));
     if (doc.isChosen(QString::fromStdString(finish->id))) s += "*" + ElementCard::signature(desk, *finish);
+    if (folds.value("body")) s += BodyCard::signature(desk);
     s += "|" + doc.chosen().join(',') + "|" + doc.openStepId();
     s += "|" + QString::number(doc.piece().canvas.width) + "x" + QString::number(doc.piece().canvas.height) +
          Theme::current().window.name();
@@ -137,6 +150,15 @@ void ElementList::refresh() {
         if (const Element* e = desk_.document.element(h->face().id))
             h->setFace(h->face().plain ? faceOfFinish(*e, desk_) : faceOf(*e, desk_, h->face().depth));
     if (card_) card_->refresh();
+    const Canvas& c = desk_.document.piece().canvas;
+    ElementHead::Face f;
+    f.plain = f.fixed = true;
+    f.name = tr("Ground");
+    const QString size = QString::fromUtf8("%1 × %2 px").arg(c.columns()).arg(c.rows());
+    f.about = c.background.a > 0 ? tr("%1, %2").arg(size, QString::fromStdString(in_words(c.background)))
+                                 : tr("%1, empty").arg(size);
+    ground_->setFace(f);
+    body_->refresh();
 }
 
 void ElementList::addLine(const Element& e, const ElementHead::Face& face) {

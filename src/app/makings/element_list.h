@@ -3,6 +3,7 @@
 #include <QPointer>
 #include <QWidget>
 
+#include "app/makings/body_card.h"
 #include "app/makings/element_card.h"
 #include "app/makings/element_head.h"
 
@@ -30,6 +31,7 @@ class ElementList : public QWidget {
     void embedAsked(const QString& element);
     void relinkAsked(const QString& element);
     void foldAsked(const QString& key);
+    void canvasAsked();
 
   protected:
     bool eventFilter(QObject*, QEvent*) override;
@@ -37,6 +39,7 @@ class ElementList : public QWidget {
   private:
     void add(const Elements& list, int depth);
     void addFinish();
+    void addGround();
     void addLine(const Element& e, const ElementHead::Face& face);
     void addHead(ElementHead* head);
     void click(const QString& id, Qt::KeyboardModifiers modifiers);
@@ -52,6 +55,8 @@ class ElementList : public QWidget {
     QVBoxLayout* box_;
     QPointer<ElementCard> card_;
     QPointer<ElementHead> openHead_;
+    BodyCard* body_ = nullptr;
+    ElementHead* ground_ = nullptr;
     std::vector<ElementHead*> heads_; // children of this, front first
     struct Drag {
         QString kind, id; // "element" or "step"

@@ -85,6 +85,7 @@ void Makings::rebuild() {
     connect(fresh, &ElementList::stepMenu, this, &Makings::stepMenu);
     connect(fresh, &ElementList::embedAsked, this, &Makings::embedAsked);
     connect(fresh, &ElementList::relinkAsked, this, &Makings::relinkAsked);
+    connect(fresh, &ElementList::canvasAsked, this, &Makings::canvasAsked);
     connect(fresh, &ElementList::foldAsked, this, [this](const QString& key) {
         folds_[key] = !folds_.value(key);
         refresh();

@@ -32,6 +32,7 @@ class Makings : public QWidget {
     void stepMenu(const QString& step, const QPoint& global);
     void embedAsked(const QString& element);
     void relinkAsked(const QString& element);
+    void canvasAsked();
 
   protected:
     void resizeEvent(QResizeEvent*) override;

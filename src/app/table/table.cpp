@@ -62,6 +62,8 @@ Table::Table(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
             menu->clear();
             for (const auto& [view, name] : viewNames)
                 menu->addAction(tr(name), this, [this, left, v = view] { setView(left, v); });
+            menu->addSeparator();
+            menu->addAction(tr("Solid"), this, [this, left] { setSolid(left); });
             if (desk_.document.piece().moods.empty()) return;
             menu->addSeparator();
             for (const Mood& t : desk_.document.piece().moods)
@@ -180,6 +182,7 @@ QRectF Table::canvasOnScreen(bool leftPane) const {
 }
 
 QString Table::nameOfSide(bool left) const {
+    if (showsSolid(left)) return tr("Solid");
     const std::string& mood = left ? leftMood_ : rightMood_;
     for (const Mood& t : desk_.document.piece().moods)
         if (t.id == mood) return tr("Lit: %1").arg(QString::fromStdString(t.name.empty() ? t.id : t.name));
@@ -187,6 +190,7 @@ QString Table::nameOfSide(bool left) const {
 }
 
 void Table::placeNames() {
+    emit sidesMoved();
     leftName_->setText(nameOfSide(true) + QString::fromUtf8(" ▾"));
     rightName_->setText(nameOfSide(false) + QString::fromUtf8(" ▾"));
     leftName_->setAccessibleName(tr("Left view: %1").arg(nameOfSide(true)));
@@ -248,14 +252,37 @@ void Table::setLayout(Layout layout) {
 
 void Table::setView(bool left, View view) {
     (left ? left_ : right_) = view;
+    (left ? leftSolid_ : rightSolid_) = false;
     (left ? leftMood_ : rightMood_).clear();
     placeNames();
     requestFrame();
     emit viewChanged();
 }
 
+void Table::setSolid(bool left) {
+    // There is one: it moves over.
+    leftSolid_ = left, rightSolid_ = !left;
+    placeNames();
+    requestFrame();
+    emit viewChanged();
+}
+
+QRect Table::solidRect() const {
+    if (!leftSolid_ && !rightSolid_) return {};
+    const QRect f = field();
+    const bool left = leftSolid_;
+    if (layout_ == Layout::left || layout_ == Layout::right)
+        return (layout_ == Layout::left) == left ? f : QRect();
+    if (layout_ == Layout::beside) return pane(left);
+    // A few px of the seam stay free for the hand.
+    const int x = static_cast<int>(std::round(seamX())), clear = 4;
+    return left ? QRect(f.left(), f.top(), std::max(0, x - clear - f.left()), f.height())
+                : QRect(x + clear, f.top(), std::max(0, f.right() + 1 - x - clear), f.height());
+}
+
 void Table::setMood(bool left, const std::string& mood) {
     (left ? left_ : right_) = View::lit;
+    (left ? leftSolid_ : rightSolid_) = false;
     (left ? leftMood_ : rightMood_) = mood;
     placeNames();
     requestFrame();
@@ -352,6 +379,9 @@ void Table::requestFrame() {
     }
     shot.left = left_, shot.leftMood = leftMood_;
     shot.right = right_, shot.rightMood = rightMood_;
+    // The side the solid lies on need not be made.
+    if (leftSolid_) shot.left = right_, shot.leftMood = rightMood_;
+    if (rightSolid_) shot.right = left_, shot.rightMood = leftMood_;
     if (layout_ == Layout::left) shot.right = left_, shot.rightMood = leftMood_;
     if (layout_ == Layout::right) shot.left = right_, shot.leftMood = rightMood_;
     shot.grey = grey_;

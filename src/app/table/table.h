@@ -31,6 +31,11 @@ class Table : public QWidget {
     /// The lit picture as one of the piece's moods has it, to be compared across the seam.
     void setMood(bool left, const std::string& mood);
     View view(bool left) const { return left ? left_ : right_; }
+    /// The solid, on one side or, with the layout, on all of the table. Whoever shows it asks where that is.
+    void setSolid(bool left);
+    bool showsSolid(bool left) const { return left ? leftSolid_ : rightSolid_; }
+    /// The part of the table that shows the solid, empty where none does.
+    QRect solidRect() const;
     void setGrey(bool grey);
     bool grey() const { return grey_; }
     void fit();
@@ -74,6 +79,7 @@ class Table : public QWidget {
   signals:
     void toolChanged();
     void viewChanged();
+    void sidesMoved();
     void zoomChanged(double zoom);
     void soundingMoved();
     void filesDropped(const QList<QUrl>& files, Vec2 at);
@@ -211,6 +217,7 @@ class Table : public QWidget {
     Tool tool_ = Tool::place;
     Layout layout_ = Layout::seam;
     View left_ = View::height, right_ = View::lit;
+    bool leftSolid_ = false, rightSolid_ = false;
     std::string leftMood_, rightMood_; // of a lit view; "": the one in use
     bool grey_ = false, without_ = false, fitted_ = true;
     double zoom_ = 0.5; // logical px per canvas px

@@ -20,6 +20,7 @@
 #include "app/desk/light_desk.h"
 #include "app/drawer/drawer.h"
 #include "app/makings/makings.h"
+#include "app/solid/solid_pane.h"
 #include "app/table/brush_row.h"
 #include "app/time/time_strip.h"
 #include "app/windows/first_page.h"
@@ -68,6 +69,7 @@ Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(reso
     brushRow_->hide();
     column->addWidget(brushRow_);
     column->addWidget(table_, 1);
+    solid_ = new SolidPane(desk_, *table_);
     drawer_ = new Drawer(desk_, centre);
     time_ = new TimeStrip(desk_, drawer_);
     drawer_->setTime(time_);
@@ -161,6 +163,17 @@ void Window::connectRooms() {
     connect(&desk_.renderer, &Renderer::failed, this, &Window::tell);
     connect(lights_, &LightDesk::refused, this, &Window::tell);
     connect(table_, &Table::refused, this, &Window::tell);
+    connect(solid_, &SolidPane::refused, this, &Window::tell);
+    // What comes to lie on a solid is shown on it, and flat again when it does not any more.
+    on(&desk_.document, &Document::changed, [this] {
+        const bool now = desk_.document.piece().solid.has_value();
+        if (std::exchange(onSolid_, now) == now) return;
+        if (now)
+            table_->setSolid(false);
+        else
+            for (const bool left : {true, false})
+                if (table_->showsSolid(left)) table_->setView(left, table_->view(left));
+    });
     on(&desk_.renderer, &Renderer::framed, [this](const std::shared_ptr<Frame>& f) {
         if (!f->shot.coarse) makings_->setFooter(tr("sharp in %1 ms").arg(qRound(f->milliseconds)));
         if (lastLook_) lastLook_->deleteLater(), lastLook_ = nullptr;
@@ -169,6 +182,7 @@ void Window::connectRooms() {
     on(makings_, &Makings::addStep, [this](const QString& kind) { addStep(kind); });
     on(makings_, &Makings::embedAsked, [this](const QString& id) { embed(id); });
     on(makings_, &Makings::relinkAsked, [this](const QString& id) { relink(id); });
+    on(makings_, &Makings::canvasAsked, [this] { action("canvas")->trigger(); });
     const auto element_menu = [this](const QPoint& at) {
         showMenu({"cut", "copy", "paste", "duplicate", "delete", "", "rename", "switch", "lock", "",
                   "forward", "backward", "group", "ungroup", "", "flip-across", "flip-down", "", "add-step"},
@@ -217,6 +231,7 @@ void Window::connectRooms() {
     connect(brushRow_, &BrushRow::changed, table_, qOverload<>(&QWidget::update));
     on(table_, &Table::viewChanged, [this] { refreshActions(); });
     connect(drawer_, &Drawer::placeAsked, table_, &Table::showPlace);
+    connect(drawer_, &Drawer::placeAsked, solid_, &SolidPane::showPlace);
     on(drawer_, &Drawer::drawingAsked, [this] { exportSection(); });
     connect(time_, &TimeStrip::moved, table_, &Table::requestFrame);
     on(&watcher_, &QFileSystemWatcher::fileChanged, [this](const QString& path) { fileChanged(path); });

@@ -8,6 +8,7 @@
 #include "app/table/table.h"
 #include "app/windows/actions.h"
 #include "app/windows/aside.h"
+#include "app/windows/solid_export_dialog.h"
 #include "files/export.h"
 
 class QLabel;
@@ -24,6 +25,7 @@ class FirstPage;
 class LightDesk;
 class Makings;
 class NoticeBar;
+class SolidPane;
 class TimeStrip;
 
 /// A fresh piece: a canvas and a far light from the upper left.
@@ -47,6 +49,8 @@ class Window : public QMainWindow {
     bool saveTo(const QString& path);
     void exportTo(const QString& path, const files::Export& how);
     void exportAll(const std::vector<files::Order>& orders);
+    void exportSolidTo(const QString& path, const files::SolidExport& how);
+    void exportMeshTo(const QString& path, const files::MeshExport& how);
     /// Takes files in, one after the other; they are read behind the window.
     void addFiles(const QStringList& paths, std::optional<Vec2> at = {});
     bool readingFiles() const { return !incoming_.isEmpty(); }
@@ -66,6 +70,7 @@ class Window : public QMainWindow {
     Makings& makings() { return *makings_; }
     LightDesk& lights() { return *lights_; }
     Drawer& drawer() { return *drawer_; }
+    SolidPane& solid() { return *solid_; }
     NoticeBar& notices() { return *notices_; }
     NoticeBar& recovery() { return *recovery_; }
     /// The action of that id.
@@ -172,6 +177,13 @@ class Window : public QMainWindow {
     void runAlong();
     // window_export.cpp
     void exportMaps(View view);
+    void exportSolid(SolidExportDialog::What what);
+    /// One file to be written, behind the window.
+    struct ExportJob {
+        std::filesystem::path path;
+        std::function<void(Evaluator&, const Scene&, const Progress&)> write;
+    };
+    void exportJobs(const std::vector<ExportJob>& jobs);
     void exportSection();
 
     Desk desk_;
@@ -185,6 +197,7 @@ class Window : public QMainWindow {
     LightDesk* lights_;
     Drawer* drawer_;
     TimeStrip* time_;
+    SolidPane* solid_;
     NoticeBar *notices_, *recovery_;
     QLabel *title_, *size_, *working_, *lastLook_ = nullptr;
     QToolButton *zoomLabel_, *cancel_;
@@ -193,6 +206,7 @@ class Window : public QMainWindow {
     std::vector<std::string> watched_;
     QTimer asideTimer_, pulse_;
     Aside aside_;
+    bool onSolid_ = false;
     bool askingToLeave_ = false, reading_ = false, closed_ = false;
     struct Incoming {
         QStringList paths; // one, or the frames of a sprite

@@ -12,6 +12,7 @@
 #include "app/desk/light_desk.h"
 #include "app/drawer/drawer.h"
 #include "app/makings/makings.h"
+#include "app/solid/solid_pane.h"
 #include "app/table/brush_row.h"
 #include "app/windows/canvas_dialog.h"
 #include "app/windows/first_page.h"
@@ -72,6 +73,25 @@ QList<ActionRow> Window::rows() {
                 {},
                 Needs::piece,
                 [this] { exportMaps(View::normals); }},
+               {tr("Export"), {}, {}},
+               {tr("Export"),
+                "export-solid",
+                tr("Picture of the solid…"),
+                {},
+                Needs::piece,
+                [this] { exportSolid(SolidExportDialog::What::picture); }},
+               {tr("Export"),
+                "export-turntable",
+                tr("Turntable…"),
+                {},
+                Needs::piece,
+                [this] { exportSolid(SolidExportDialog::What::turntable); }},
+               {tr("Export"),
+                "export-mesh",
+                tr("Mesh…"),
+                {},
+                Needs::piece,
+                [this] { exportSolid(SolidExportDialog::What::mesh); }},
                {tr("Help"), "keys", tr("Keys and actions…"), QKeySequence("F1"), Needs::nothing,
                 [this] { findAction(); }},
                {tr("Help"), "about", tr("About Bathylux"), {}, Needs::nothing, [this] {
@@ -233,6 +253,25 @@ QList<ActionRow> Window::viewRows() {
                            Needs::piece,
                            [this, left, i] { table_->setView(left, static_cast<View>(i)); }});
         }
+    out.push_back({m, "solid", tr("Show the solid"), QKeySequence("5"), Needs::piece,
+                   [this] { table_->setSolid(false); }});
+    const QString sides = m + "/" + tr("Look at the solid");
+    const std::tuple<const char*, const char*, double, double> from[] = {
+        {"solid-front", QT_TR_NOOP("From the front"), 0, 0},
+        {"solid-right", QT_TR_NOOP("From the right"), 90, 0},
+        {"solid-behind", QT_TR_NOOP("From behind"), 180, 0},
+        {"solid-left", QT_TR_NOOP("From the left"), -90, 0},
+        {"solid-above", QT_TR_NOOP("From above"), 0, 90},
+        {"solid-below", QT_TR_NOOP("From below"), 0, -90}};
+    for (const auto& [id, name, turn, tilt] : from)
+        out.push_back({sides, id, tr(name), {}, Needs::piece, [this, turn = turn, tilt = tilt] {
+                           solid_->lookFrom(turn, tilt);
+                       }});
+    out.push_back(
+        {m, "solid-place", tr("Place the label on the body"), QKeySequence("Shift+5"), Needs::piece, [this] {
+             if (table_->solidRect().isEmpty()) table_->setSolid(false);
+             solid_->setPlacing(!solid_->placing());
+         }});
     out += QList<ActionRow>{{m, "grey", tr("Heights in plain grey"), QKeySequence("G"), Needs::piece,
                              [this] { table_->setGrey(!table_->grey()); }},
                             {m, "clipped", tr("Show clipped light"), QKeySequence("K"), Needs::piece,

@@ -29,7 +29,58 @@ void Window::exportTo(const QString& path, const files::Export& how) {
     exportAll({order});
 }
 
+void Window::exportSolid(SolidExportDialog::What what) {
+    auto* d = new SolidExportDialog(desk_, what, this);
+    d->setAttribute(Qt::WA_DeleteOnClose);
+    connect(d, &SolidExportDialog::pictureAsked, this, &Window::exportSolidTo);
+    connect(d, &SolidExportDialog::meshAsked, this, &Window::exportMeshTo);
+    connect(d, &SolidExportDialog::turntableAsked, this,
+            [this](const QString& path, const files::SolidExport& how, int frames) {
+                std::vector<ExportJob> jobs;
+                const QFileInfo file(path);
+                for (int i = 0; i < frames; ++i) {
+                    const QString name = QString("%1/%2-%3.%4")
+                                             .arg(file.path(), file.completeBaseName())
+                                             .arg(i, 4, 10, QChar('0'))
+                                             .arg(file.suffix());
+                    jobs.push_back(
+                        {name.toStdString(),
+                         [=](Evaluator& evaluator, const Scene& scene, const Progress& progress) {
+                             Scene turned = scene;
+                             turned.piece =
+                                 std::make_shared<const Piece>(turned_round(*scene.piece, i, frames));
+                             files::export_solid(evaluator, turned, name.toStdString(), how, progress);
+                         }});
+                }
+                exportJobs(jobs);
+            });
+    d->open();
+}
+
+void Window::exportSolidTo(const QString& path, const files::SolidExport& how) {
+    exportJobs({{path.toStdString(),
+                 [path, how](Evaluator& evaluator, const Scene& scene, const Progress& progress) {
+                     files::export_solid(evaluator, scene, path.toStdString(), how, progress);
+                 }}});
+}
+
+void Window::exportMeshTo(const QString& path, const files::MeshExport& how) {
+    exportJobs({{path.toStdString(), [path, how](Evaluator& evaluator, const Scene& scene, const Progress&) {
+                     files::export_mesh(evaluator, scene, path.toStdString(), how);
+                 }}});
+}
+
 void Window::exportAll(const std::vector<files::Order>& orders) {
+    std::vector<ExportJob> jobs;
+    for (const files::Order& order : orders)
+        jobs.push_back(
+            {order.path, [order](Evaluator& evaluator, const Scene& scene, const Progress& progress) {
+                 files::carry_out(evaluator, scene, order, progress);
+             }});
+    exportJobs(jobs);
+}
+
+void Window::exportJobs(const std::vector<ExportJob>& orders) {
     if (orders.empty()) return;
     if (exporting_) return tell(tr("Something is being exported already; stop it first, or wait."));
     exporting_ = true;
@@ -49,8 +100,8 @@ void Window::exportAll(const std::vector<files::Order>& orders) {
             try {
                 const Scene scene{state.piece, desk_.renderer.resolver().resolve(*state.piece, state.store)};
                 Evaluator evaluator(files::export_budget);
-                for (const files::Order& order : orders) {
-                    files::carry_out(evaluator, scene, order, [&](double d) {
+                for (const ExportJob& order : orders) {
+                    order.write(evaluator, scene, [&](double d) {
                         exported_ = (static_cast<double>(out.done) + d) / static_cast<double>(orders.size());
                     });
                     ++out.done;

@@ -44,7 +44,7 @@ void Window::embed(const QString& element) {
 
 void Window::embedEverything() {
     const Piece& piece = desk_.document.piece();
-    std::vector<std::string> named = light_files(piece);
+    std::vector<std::string> named = loose_files(piece);
     for_each_element(piece.elements, [&](const Element& e) {
         for (const std::string& f : files_of(e)) named.push_back(f);
     });
@@ -88,7 +88,7 @@ void Window::relink(const QString& element) {
 
 void Window::watchFiles() {
     const auto& store = desk_.document.state().store;
-    std::vector<std::string> named = light_files(desk_.document.piece());
+    std::vector<std::string> named = loose_files(desk_.document.piece());
     for_each_element(desk_.document.piece().elements, [&](const Element& e) {
         for (const std::string& f : files_of(e)) named.push_back(f);
     });

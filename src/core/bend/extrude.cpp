@@ -43,9 +43,9 @@ template <class Map> Region swept(Region r, const Map& map) {
 }
 
 /// Coverage read between px, and how far it is at least to some.
-class Body {
+class Extruded {
   public:
-    explicit Body(const Bundle& b)
+    explicit Extruded(const Bundle& b)
         : r_(b.region), cover_(b.coverage), plane_(cover_.writable(r_.width(), r_.height())),
           far_(distance_transform(r_.width(), r_.height(), [&](int y, float* row) {
               const float* a = plane_.row(y);
@@ -107,7 +107,7 @@ double stride(const Sweep& sweep, Vec2 p, double s, double free) {
 }
 
 /// The first step at which anything can be met by places within `radius` of q; past the last one: none.
-int first_step(const Body& body, const Sweep& sweep, int steps, Vec2 q, double radius) {
+int first_step(const Extruded& body, const Sweep& sweep, int steps, Vec2 q, double radius) {
     for (int k = 0; k <= steps;) {
         const double s = static_cast<double>(k) / steps;
         const Vec2 p = sweep.from(q, s);
@@ -120,7 +120,7 @@ int first_step(const Body& body, const Sweep& sweep, int steps, Vec2 q, double r
     return steps + 1;
 }
 
-Hit march(const Body& body, const Sweep& sweep, int first, int steps, Vec2 q) {
+Hit march(const Extruded& body, const Sweep& sweep, int first, int steps, Vec2 q) {
     Hit out;
     float before = 0;
     bool met = false;
@@ -162,7 +162,7 @@ Bundle Extrude::apply(const Bundle&, const Context& context) const {
     const Bundle source = context.below(
         intersect(swept(r, [&](Vec2 q, double s) { return sweep.from(q, s); }), context.below_extent));
     if (source.region.empty() || !(length > 0 || taper != 1)) return out;
-    const Body body(source);
+    const Extruded body(source);
     const int steps = steps_of(sweep, context.below_extent);
     const int w = r.width(), h = r.height();
     const std::array<float, 3> base{srgb_decode(color.r), srgb_decode(color.g), srgb_decode(color.b)};

@@ -65,7 +65,7 @@ std::optional<Lamp> lamp_of(const Described& light) {
     if (const auto* s = light.as<StripLight>()) {
         lamp.half_length = s->length / 2;
         lamp.along = {static_cast<float>(std::cos(s->turn * radians_per_degree)),
-                      static_cast<float>(std::sin(s->turn * radians_per_degree))};
+                      static_cast<float>(std::sin(s->turn * radians_per_degree)), 0};
     }
     return lamp;
 }

@@ -23,7 +23,7 @@ struct Lamp {
     float cone_scale = 0, cone_offset = 1;
     /// Of a strip: half its length, canvas px, and the unit vector along it (y up). 0: not a strip.
     float half_length = 0;
-    std::array<float, 2> along{1, 0};
+    std::array<float, 3> along{1, 0, 0};
     bool body = false; // seen over the art
 };
 

@@ -122,10 +122,23 @@ void light_of_skies(const ShadeRow& row, const Lighting& lighting, const float* 
                     std::array<std::vector<float>, 3>& out) {
     const MaterialRow& m = row.material;
     const Counted counted = flat ? Counted{} : lighting.counted;
+    const auto in_space = [&](int x, Rgb v) -> Rgb {
+        if (!row.space) return v;
+        const auto& s = *row.space;
+        const auto part = [&](int c) {
+            return v[0] * s.right[c][x] + v[1] * s.up[c][x] + v[2] * s.towards[c][x];
+        };
+        return {part(0), part(1), part(2)};
+    };
+    const auto level = [&](int c, int x) {
+        return row.space ? row.space->level[c][x] : c == 2 ? 1.0f : 0.0f;
+    };
     for (int x = 0; x < row.width; ++x) {
-        const float nx = flat ? 0 : row.nx[x], ny = flat ? 0 : row.ny[x], nz = flat ? 1 : row.nz[x];
+        const float nx = flat ? level(0, x) : row.nx[x], ny = flat ? level(1, x) : row.ny[x],
+                    nz = flat ? level(2, x) : row.nz[x];
+        const Rgb normal = in_space(x, {nx, ny, nz});
         const float rough = m.roughness[x], metal = m.metallic[x], specular = m.specular ? m.specular[x] : 1;
-        const float rx = 2 * nz * nx, ry = 2 * nz * ny, rz = 2 * nz * nz - 1;
+        const auto [rx, ry, rz] = in_space(x, {2 * nz * nx, 2 * nz * ny, 2 * nz * nz - 1});
         const EnvironmentShare share = environment_share(nz, rough);
         const float coat = m.coat ? m.coat[x] : 0, coat_rough = m.coat_roughness ? m.coat_roughness[x] : 0;
         const float w = 1 - nz, fresnel = 0.04f + 0.96f * w * w * w * w * w;
@@ -139,7 +152,8 @@ void light_of_skies(const ShadeRow& row, const Lighting& lighting, const float* 
                 seen >= 1
                     ? 1
                     : std::clamp(std::pow(nz + seen, std::exp2(-16 * rough - 1)) - 1 + seen, 0.0f, 1.0f);
-            const Rgb around = sky.map->diffuse(nx, ny, nz), ahead = sky.map->reflected(rx, ry, rz, rough);
+            const Rgb around = sky.map->diffuse(normal[0], normal[1], normal[2]),
+                      ahead = sky.map->reflected(rx, ry, rz, rough);
             const Rgb on_coat = coat > 0 ? sky.map->reflected(rx, ry, rz, coat_rough) : Rgb{};
             Rgb soft_color{};
             float most = 0;
@@ -167,6 +181,25 @@ void light_of_skies(const ShadeRow& row, const Lighting& lighting, const float* 
 
 } // namespace
 
+void light_row(ShadeRow& row, const Lighting& lighting, float* open) {
+    // A thread lights row after row.
+    static thread_local std::array<std::vector<float>, 3> from, flat;
+    const auto add = [&](std::array<std::vector<float>, 3>& to, const float* seen, bool level) {
+        for (auto& c : to) c.resize(std::max(c.size(), static_cast<std::size_t>(padded(row.width))));
+        light_of_skies(row, lighting, seen, level, to);
+        return std::array<const float*, 3>{to[0].data(), to[1].data(), to[2].data()};
+    };
+    if (!lighting.skies.empty()) {
+        if (lighting.counted.skies) row.from_skies = add(from, open, false);
+        if (lighting.keep_flat_color) row.from_skies_flat = add(flat, nullptr, true);
+    }
+    if (open && lighting.occlusion) {
+        for (int x = 0; x < row.width; ++x) open[x] = 1 - lighting.occlusion_strength * (1 - open[x]);
+        row.sky = open;
+    }
+    shade_row(row, lighting);
+}
+
 std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Edge edge,
                            const Lighting& lighting) {
     const InTheWay way = in_the_way(relief.height, relief.region, static_cast<float>(scale), edge, lighting);
@@ -180,8 +213,6 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
     const auto per_px = static_cast<float>(scale), step = static_cast<float>(1 / scale);
     const Region have = relief.region;
     const bool opaque = relief.coverage.is_constant() && relief.coverage.constant() == 1;
-    const bool skies = !lighting.skies.empty() && lighting.counted.skies;
-    const bool skies_flat = !lighting.skies.empty() && lighting.keep_flat_color;
     // Properties nobody uses cost nothing.
     const auto plain = [](const Field& f, float value) { return f.is_constant() && f.constant() == value; };
     const bool dull = plain(relief.specular, 1), coated = !plain(relief.coat, 0),
@@ -192,9 +223,6 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
         PaddedRow above(w), row(w), below(w), cover(w), red(w), green(w), blue(w);
         std::vector<PaddedRow> material(8, PaddedRow(w));
         std::vector<float> nx(padded(w)), ny(padded(w)), nz(padded(w));
-        std::array<std::vector<float>, 3> from_skies, from_skies_flat;
-        for (auto* v : {&from_skies, &from_skies_flat})
-            for (auto& c : *v) c.resize(padded(w));
         for (int y = y0; y < y1; ++y) {
             ShadeRow s;
             s.width = w;
@@ -243,20 +271,7 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
                     }
                 s.material.base = {base[0], base[1], base[2]};
             }
-            if (skies) {
-                light_of_skies(s, lighting, open, false, from_skies);
-                s.from_skies = {from_skies[0].data(), from_skies[1].data(), from_skies[2].data()};
-            }
-            if (skies_flat) {
-                light_of_skies(s, lighting, nullptr, true, from_skies_flat);
-                s.from_skies_flat = {from_skies_flat[0].data(), from_skies_flat[1].data(),
-                                     from_skies_flat[2].data()};
-            }
-            if (open && lighting.occlusion) {
-                for (int x = 0; x < w; ++x) open[x] = 1 - lighting.occlusion_strength * (1 - open[x]);
-                s.sky = open;
-            }
-            shade_row(s, lighting);
+            light_row(s, lighting, open);
             if (!opaque)
                 for (int x = 0; x < w; ++x)
                     if (a[x] != 1)

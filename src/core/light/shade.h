@@ -25,6 +25,15 @@ struct MaterialRow {
 /// One row ready to be lit. Pointers are to rows readable (and, for `out`, writable) up to the next
 /// multiple of 16.
 struct ShadeRow {
+    /// Where the px of a row lie anywhere in space and are seen from anywhere, not side by side on the canvas
+    /// and from (0, 0, 1): `x`, `y` (down) and the row's `height` are their places in the lamps' space;
+    /// right, up and towards are the unit vectors (y up) of a view of its own, `towards` leading to the eye.
+    /// Normals are then those in that view, x right, y up, z towards the eye, and so is `level`, that of what
+    /// would be flat ground there.
+    struct Space {
+        const float *x, *y;
+        std::array<const float*, 3> right, up, towards, level;
+    };
     int width = 0;
     float x = 0, y = 0, step = 1; // canvas px: first pixel's centre, and from one pixel to the next
     const float *nx, *ny, *nz;    // unit normal, y up
@@ -35,6 +44,7 @@ struct ShadeRow {
     const float* sky = nullptr;       // how much of the ambient light arrives, 0…1; null: all
     /// Light out of skies, added to that of the lamps, and what flat ground would get of it; null: none.
     std::array<const float*, 3> from_skies{}, from_skies_flat{};
+    const Space* space = nullptr; // null: on the canvas
 };
 
 /// A sky in use.
@@ -81,6 +91,9 @@ struct Lighting {
 /// the integrand lies (equi-angular, Kulla & Fajardo 2012): about the foot for diffuse light, about the
 /// mirror point for highlights.
 void shade_row(const ShadeRow& row, const Lighting& lighting);
+/// The same with all that comes out of skies; `open`: how much of the sky every px sees, 0…1 (null: all).
+/// What `row` says of skies is filled in here.
+void light_row(ShadeRow& row, const Lighting& lighting, float* open);
 
 /// What stands in the way of lamps and skies over a region.
 struct InTheWay {

@@ -161,10 +161,11 @@ constexpr float nodes8[8] = {-0.9602898565f, -0.7966664774f, -0.5255324099f, -0.
 constexpr float weights8[8] = {0.1012285363f, 0.2223810345f, 0.3137066459f, 0.3626837834f,
                                0.3626837834f, 0.3137066459f, 0.2223810345f, 0.1012285363f};
 
-/// A strip as seen from a place: its middle, and where along it one is.
+/// A strip as seen from a place.
 struct Bar {
     const Lamp& lamp;
-    V x, y, z; // from the place to the middle, y up
+    V x, y, z;    // from the place to the middle, y up
+    V ux, uy, uz; // unit vector along it
 };
 
 /// Adds an integral over the strip, gathered about `at` with the width `width` (px along it): s = at + width
@@ -185,16 +186,15 @@ HWY_INLINE void AddAlong(D d, const Material& m, const Facing& n, const Bar& bar
         // ds = width (1 + tan²) dθ, ÷ the length.
         auto share = hn::Mul(hn::Mul(width, Fused(d, tangent, tangent, one)),
                              hn::Mul(reach, hn::Set(d, weights[i] * 0.5f / lamp.half_length)));
-        const auto dx = Fused(d, s, hn::Set(d, lamp.along[0]), bar.x);
-        const auto dy = Fused(d, s, hn::Set(d, lamp.along[1]), bar.y);
-        const auto d2 =
-            hn::Max(Fused(d, bar.z, bar.z, Fused(d, dy, dy, hn::Mul(dx, dx))), hn::Set(d, 1e-12f));
+        const auto dx = Fused(d, s, bar.ux, bar.x), dy = Fused(d, s, bar.uy, bar.y),
+                   dz = Fused(d, s, bar.uz, bar.z);
+        const auto d2 = hn::Max(Fused(d, dz, dz, Fused(d, dy, dy, hn::Mul(dx, dx))), hn::Set(d, 1e-12f));
         const auto inverse = InverseSqrt(d, d2);
         if (lamp.falloff != Falloff::none) {
             const auto k = hn::Mul(hn::Set(d, lamp.distance), inverse);
             share = hn::Mul(share, lamp.falloff == Falloff::square ? hn::Mul(k, k) : k);
         }
-        const auto l = Look(d, n, hn::Mul(dx, inverse), hn::Mul(dy, inverse), hn::Mul(bar.z, inverse));
+        const auto l = Look(d, n, hn::Mul(dx, inverse), hn::Mul(dy, inverse), hn::Mul(dz, inverse));
         const auto scale = hn::Mul(seen, share);
         if (kMatte) {
             Material dull = m;
@@ -211,13 +211,12 @@ HWY_INLINE void AddAlong(D d, const Material& m, const Facing& n, const Bar& bar
 }
 
 template <bool kRich>
-HWY_INLINE void AddStrip(D d, const Material& m, const Facing& n, const Lamp& lamp, V x, V y, V z, V seen,
-                         V* sum) {
-    const Bar bar{lamp, x, y, z};
+HWY_INLINE void AddStrip(D d, const Material& m, const Facing& n, const Bar& bar, V seen, V* sum) {
+    const Lamp& lamp = bar.lamp;
     const auto one = hn::Set(d, 1.0f);
-    const auto ux = hn::Set(d, lamp.along[0]), uy = hn::Set(d, lamp.along[1]);
+    const V x = bar.x, y = bar.y, z = bar.z, ux = bar.ux, uy = bar.uy, uz = bar.uz;
     const auto r2 = Fused(d, z, z, Fused(d, y, y, hn::Mul(x, x)));
-    const auto along = Fused(d, y, uy, hn::Mul(x, ux));
+    const auto along = Fused(d, z, uz, Fused(d, y, uy, hn::Mul(x, ux)));
     // Diffuse light: about the foot, as wide as the strip is away.
     const auto foot = hn::Neg(along);
     const auto away = hn::Sqrt(hn::Max(Less(d, along, along, r2), hn::Set(d, 1.0f)));
@@ -226,14 +225,14 @@ HWY_INLINE void AddStrip(D d, const Material& m, const Facing& n, const Lamp& la
     // lobe.
     const auto rx = hn::Mul(hn::Add(n.nz, n.nz), n.nx), ry = hn::Mul(hn::Add(n.nz, n.nz), n.ny),
                rz = hn::Sub(hn::Mul(hn::Add(n.nz, n.nz), n.nz), one);
-    const auto ru = Fused(d, ry, uy, hn::Mul(rx, ux));
+    const auto ru = Fused(d, rz, uz, Fused(d, ry, uy, hn::Mul(rx, ux)));
     const auto rc = Fused(d, rz, z, Fused(d, ry, y, hn::Mul(rx, x)));
     const auto across = hn::Max(Less(d, ru, ru, one), hn::Set(d, 1e-3f));
     const auto half = hn::Set(d, lamp.half_length);
     const auto mirror =
         hn::Min(half, hn::Max(hn::Neg(half), hn::Div(hn::Sub(hn::Mul(rc, ru), along), across)));
-    const auto px = Fused(d, mirror, ux, x), py = Fused(d, mirror, uy, y);
-    const auto p2 = Fused(d, z, z, Fused(d, py, py, hn::Mul(px, px)));
+    const auto px = Fused(d, mirror, ux, x), py = Fused(d, mirror, uy, y), pz = Fused(d, mirror, uz, z);
+    const auto p2 = Fused(d, pz, pz, Fused(d, py, py, hn::Mul(px, px)));
     const auto distance = hn::Sqrt(hn::Max(p2, hn::Set(d, 1.0f)));
     const auto radius = hn::Set(d, 0.5f * lamp.size);
     auto a2 = m.lobe.a2;
@@ -296,7 +295,18 @@ HWY_INLINE Material MakeMaterial(D d, const MaterialRow& row, int x, V nz, const
     return m;
 }
 
-template <bool kRich> HWY_INLINE void ShadeRowOf(const ShadeRow& row, const Lighting& lighting) {
+/// A direction in space as it lies to the view of every px.
+HWY_INLINE Facing Turned(D d, const ShadeRow::Space& space, int x, V dx, V dy, V dz) {
+    const auto along = [&](const std::array<const float*, 3>& axis) {
+        return Fused(d, dz, hn::LoadU(d, axis[2] + x),
+                     Fused(d, dy, hn::LoadU(d, axis[1] + x), hn::Mul(dx, hn::LoadU(d, axis[0] + x))));
+    };
+    return {along(space.right), along(space.up), along(space.towards)};
+}
+
+/// `kInSpace`: places lie anywhere, and are seen from anywhere (ShadeRow::space).
+template <bool kRich, bool kInSpace>
+HWY_INLINE void ShadeRowOf(const ShadeRow& row, const Lighting& lighting) {
     const D d;
     const int lanes = static_cast<int>(hn::Lanes(d));
     const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f);
@@ -304,16 +314,28 @@ template <bool kRich> HWY_INLINE void ShadeRowOf(const ShadeRow& row, const Ligh
     for (int x = 0; x < row.width; x += lanes) {
         const Facing n{hn::LoadU(d, row.nx + x), hn::LoadU(d, row.ny + x), hn::LoadU(d, row.nz + x)};
         const auto height = hn::LoadU(d, row.height + x);
+        const auto turned = [&](V dx, V dy, V dz) {
+            if constexpr (kInSpace) return Turned(d, *row.space, x, dx, dy, dz);
+            return Facing{dx, dy, dz};
+        };
         V base[3];
         for (int c = 0; c < 3; ++c) base[c] = hn::LoadU(d, row.material.base[c] + x);
         const Material m = MakeMaterial<kRich>(d, row.material, x, n.nz, base, counted);
         // Flat ground is lit by all there is, whatever is counted.
         Material whole = m;
-        if (lighting.keep_flat_color) whole = MakeMaterial<kRich>(d, row.material, x, one, base, Counted{});
-        const auto px = Fused(d, hn::Iota(d, static_cast<float>(x)), hn::Set(d, row.step), hn::Set(d, row.x));
-        const auto py = hn::Set(d, row.y);
+        Facing level{zero, zero, one};
+        V px, py;
+        if constexpr (kInSpace) {
+            px = hn::LoadU(d, row.space->x + x), py = hn::LoadU(d, row.space->y + x);
+            level = {hn::LoadU(d, row.space->level[0] + x), hn::LoadU(d, row.space->level[1] + x),
+                     hn::LoadU(d, row.space->level[2] + x)};
+        } else {
+            px = Fused(d, hn::Iota(d, static_cast<float>(x)), hn::Set(d, row.step), hn::Set(d, row.x));
+            py = hn::Set(d, row.y);
+        }
+        if (lighting.keep_flat_color)
+            whole = MakeMaterial<kRich>(d, row.material, x, level.nz, base, Counted{});
         V sum[3] = {zero, zero, zero}, flat[3] = {zero, zero, zero};
-        const Facing level{zero, zero, one};
         for (std::size_t i = 0; i < lighting.lamps.size(); ++i) {
             const Lamp& lamp = lighting.lamps[i];
             const float* seen_row = i < row.seen.size() ? row.seen[i] : nullptr;
@@ -327,9 +349,12 @@ template <bool kRich> HWY_INLINE void ShadeRowOf(const ShadeRow& row, const Ligh
                 const auto dx = hn::Sub(hn::Set(d, lamp.x), px), dy = hn::Sub(py, hn::Set(d, lamp.y));
                 const auto dz = hn::Sub(hn::Set(d, lamp.z), height);
                 if (lamp.half_length > 0) {
-                    if (counted.lamps) AddStrip<kRich>(d, m, n, lamp, dx, dy, dz, seen, sum);
-                    if (lighting.keep_flat_color)
-                        AddStrip<kRich>(d, whole, level, lamp, dx, dy, dz, one, flat);
+                    const auto to = turned(dx, dy, dz);
+                    const auto u = turned(hn::Set(d, lamp.along[0]), hn::Set(d, lamp.along[1]),
+                                          hn::Set(d, lamp.along[2]));
+                    const Bar bar{lamp, to.nx, to.ny, to.nz, u.nx, u.ny, u.nz};
+                    if (counted.lamps) AddStrip<kRich>(d, m, n, bar, seen, sum);
+                    if (lighting.keep_flat_color) AddStrip<kRich>(d, whole, level, bar, one, flat);
                     continue;
                 }
                 const auto d2 =
@@ -354,6 +379,10 @@ template <bool kRich> HWY_INLINE void ShadeRowOf(const ShadeRow& row, const Ligh
                                                          hn::Set(d, lamp.cone_offset))));
                     scale = hn::Mul(scale, hn::Mul(share, share));
                 }
+            }
+            if constexpr (kInSpace) {
+                const auto l = turned(lx, ly, lz);
+                lx = l.nx, ly = l.ny, lz = l.nz;
             }
             const bool wide = lamp.size > 0;
             if (counted.lamps)
@@ -382,10 +411,11 @@ template <bool kRich> HWY_INLINE void ShadeRowOf(const ShadeRow& row, const Ligh
 }
 
 void ShadeRowKernel(const ShadeRow& row, const Lighting& lighting) {
-    if (row.material.coat || row.material.sheen)
-        ShadeRowOf<true>(row, lighting);
+    const bool rich = row.material.coat || row.material.sheen;
+    if (row.space)
+        rich ? ShadeRowOf<true, true>(row, lighting) : ShadeRowOf<false, true>(row, lighting);
     else
-        ShadeRowOf<false>(row, lighting);
+        rich ? ShadeRowOf<true, false>(row, lighting) : ShadeRowOf<false, false>(row, lighting);
 }
 
 } // namespace bathylux::HWY_NAMESPACE

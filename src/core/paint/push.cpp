@@ -13,11 +13,11 @@ constexpr double least = 0.05;  // of the determinant
 constexpr float softest = 0.5f; // hardness beyond which a rim would tear
 
 /// A drift over a region, painting px.
-struct Patch {
+struct DriftPart {
     Region region;
     Plane x, y;
 
-    Patch(const Painting& p, Region r) : region(r), x(r.width(), r.height()), y(r.width(), r.height()) {
+    DriftPart(const Painting& p, Region r) : region(r), x(r.width(), r.height()), y(r.width(), r.height()) {
         const auto k = static_cast<float>(p.density());
         for (int ty = floor_div(r.y0, Painting::side); ty <= floor_div(r.y1 - 1, Painting::side); ++ty)
             for (int tx = floor_div(r.x0, Painting::side); tx <= floor_div(r.x1 - 1, Painting::side); ++tx) {
@@ -33,13 +33,13 @@ struct Patch {
                     }
             }
     }
-    Patch(Region r) : region(r), x(r.width(), r.height()), y(r.width(), r.height()) {}
+    DriftPart(Region r) : region(r), x(r.width(), r.height()), y(r.width(), r.height()) {}
 
     /// Between the middles of px, held at the rim.
     Vec2 at(Vec2 p) const { return between(x, y, p - Vec2{double(region.x0), double(region.y0)}); }
 };
 
-double least_determinant(const Patch& d) {
+double least_determinant(const DriftPart& d) {
     double out = 1e30;
     for (int j = 0; j + 1 < d.region.height(); ++j)
         for (int i = 0; i + 1 < d.region.width(); ++i)
@@ -55,7 +55,7 @@ double least_determinant(const Patch& d) {
 }
 
 /// What the press would make of a drift, at a strength.
-Patch pressed(const Patch& was, Region area, const Brush& brush, Vec2 at, double flow, Vec2 by) {
+DriftPart pressed(const DriftPart& was, Region area, const Brush& brush, Vec2 at, double flow, Vec2 by) {
     const double radius = std::max(1.0, brush.size / 2.0);
     const auto share = [&](Vec2 p) {
         return flow * falloff(static_cast<float>(length(p - at) / radius), std::min(brush.hardness, softest));
@@ -63,7 +63,7 @@ Patch pressed(const Patch& was, Region area, const Brush& brush, Vec2 at, double
     // A shift steeper than this would fold by itself.
     const double most = 0.3 * radius, way = length(by);
     const Vec2 step = way > most ? (most / way) * by : by;
-    Patch out(area);
+    DriftPart out(area);
     const int rim = std::clamp(static_cast<int>(radius / 6), 1, 8);
     for (int j = 0; j < area.height(); ++j)
         for (int i = 0; i < area.width(); ++i) {
@@ -108,8 +108,8 @@ Region push_dab(Painting& painting, const Brush& brush, Vec2 at, float strength,
     if (flow <= 0 || (brush.work == BrushWork::push && by == Vec2{})) return {};
     const Region inner = covering(Box{at.x - radius, at.y - radius, at.x + radius, at.y + radius}),
                  area = grow(inner, 2);
-    const Patch was(painting, grow(area, static_cast<int>(std::ceil(0.3 * radius)) + 12));
-    Patch now(area);
+    const DriftPart was(painting, grow(area, static_cast<int>(std::ceil(0.3 * radius)) + 12));
+    DriftPart now(area);
     for (int tries = 0;; ++tries) {
         now = pressed(was, area, brush, at, flow, by);
         if (least_determinant(now) > least) break;
@@ -131,7 +131,7 @@ Region push_dab(Painting& painting, const Brush& brush, Vec2 at, float strength,
 }
 
 double least_jacobian(const Painting& painting, Region region) {
-    return region.empty() ? 1 : least_determinant(Patch(painting, grow(region, 1)));
+    return region.empty() ? 1 : least_determinant(DriftPart(painting, grow(region, 1)));
 }
 
 } // namespace bathylux

@@ -174,6 +174,8 @@ Piece piece_from_json(const Json& json) {
             return 0;
         });
     }
+    if (json.contains("solid") && !json["solid"].is_null())
+        out.solid = within("The solid", [&] { return solid_from_json(json["solid"]); });
     if (json.contains("section")) {
         const Json& s = json["section"];
         if (!s.is_array() || s.size() != 4) throw Error("\"section\" takes [x, y, x, y].");
@@ -191,7 +193,7 @@ Piece piece_from_json(const Json& json) {
     }
     out.rest = read_parameters(&out, Piece::parameters, json,
                                {"bathylux", "canvas", "elements", "surface", "lights", "ambient", "finish",
-                                "section", "guides", "moods", "mood"});
+                                "section", "guides", "moods", "mood", "solid"});
 
     // Ids are how everything is found again: unique, and never empty.
     std::set<std::string> ids;
@@ -255,6 +257,7 @@ Json to_json(const Piece& p) {
     out["finish"] = Json::array();
     for (const Step& s : p.finish) out["finish"].push_back(to_json(s));
     const auto number = [](double v) { return to_json(Value(v)); };
+    if (p.solid) out["solid"] = to_json(*p.solid);
     if (p.section)
         out["section"] = {number(p.section->a.x), number(p.section->a.y), number(p.section->b.x),
                           number(p.section->b.y)};

@@ -16,7 +16,7 @@ constexpr int format_version = 1;
 /// How large and deep a piece file may be; more is refused before anything is built from it.
 constexpr std::size_t most_json_bytes = 64u << 20;
 constexpr int most_json_depth = 64;
-constexpr int most_elements = 4096, most_steps = 256, most_lights = 64, most_moods = 64;
+constexpr int most_elements = 4096, most_steps = 256, most_lights = 64, most_moods = 64, most_cameras = 256;
 constexpr int most_canvas_side = 16384;
 
 /// Elements may read one another in a circle in what comes back: see open_circles in references.h.
@@ -50,8 +50,9 @@ std::string text_of(const Value& value);
 /// Changes one value named as on the command line: ELEMENT.STEP.PARAM, ELEMENT.source.PARAM,
 /// ELEMENT.placement.PARAM, ELEMENT.mix.PARAM, ELEMENT.mix.mask.PARAM, ELEMENT.STEP.map.PARAM (or another map
 /// of the step), ELEMENT.surface.PARAM, LIGHT.PARAM, ambient.PARAM, canvas.PARAM, surface.PARAM, exposure,
-/// keep_flat_color, mood (its id). STEP is a step's id or kind. Beside its parameters a light has `on`,
-/// `alone` and `tied`, a step `on` and `share`. Throws Error that names the path.
+/// keep_flat_color, mood (its id), solid.PARAM, solid.camera.PARAM, solid.ground.PARAM, solid.surface.PARAM.
+/// STEP is a step's id or kind. Beside its parameters a light has `on`, `alone`, `tied` and `stands`, a step
+/// `on` and `share`. Throws Error that names the path.
 void set_parameter(Piece& piece, const std::string& path, const std::string& text);
 
 /// Everything there is, as JSON, for `describe --json`.

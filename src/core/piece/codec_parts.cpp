@@ -186,7 +186,13 @@ Light light_from_json(const Json& json) {
         out.on = bool_member(json, "on", true);
         out.alone = bool_member(json, "alone", false);
         out.tied = string_member(json, "tied");
-        out.what = read_described(*k, json, {"id", "name", "on", "alone", "tied"}, out.rest);
+        if (const std::string stands = string_member(json, "stands"); !stands.empty()) {
+            const auto at = std::find(stands_names.begin(), stands_names.end(), stands);
+            if (at == stands_names.end())
+                throw Error("\"stands\" takes space, body or camera, not " + in_quotes(stands) + ".");
+            out.stands = static_cast<Stands>(at - stands_names.begin());
+        }
+        out.what = read_described(*k, json, {"id", "name", "on", "alone", "tied", "stands"}, out.rest);
         // A panorama that is named is what the sky shows.
         if (const auto* sky = out.what.as<SkyLight>(); sky && !sky->file.empty() && !json.contains("scene"))
             out.what = out.what.with("scene", std::string("file"));
@@ -202,8 +208,54 @@ Json to_json(const Light& light) {
     if (!light.on) out["on"] = false;
     if (light.alone) out["alone"] = true;
     if (!light.tied.empty()) out["tied"] = light.tied;
+    if (light.stands != Stands::space) out["stands"] = stands_names[static_cast<std::size_t>(light.stands)];
     write_parameters(light.what.data(), light.what.kind().parameters, out);
     write_rest(light.rest, out);
+    return out;
+}
+
+Solid solid_from_json(const Json& json) {
+    object(json, "The solid");
+    Solid out;
+    if (json.contains("surface")) out.surface = surface_from_json(json["surface"], "The body's surface");
+    if (!out.surface.maps.empty()) throw Error("the body's surface takes no maps.");
+    if (json.contains("camera"))
+        out.camera_rest =
+            read_parameters(&out.camera, Camera::parameters, object(json["camera"], "The camera"));
+    if (json.contains("ground"))
+        out.ground_rest =
+            read_parameters(&out.ground, GroundPlane::parameters, object(json["ground"], "The ground"));
+    if (json.contains("cameras")) {
+        const Json& list = json["cameras"];
+        if (!list.is_array() || list.size() > most_cameras)
+            throw Error("\"cameras\" takes a list of at most " + std::to_string(most_cameras) + ".");
+        for (const Json& c : list) {
+            KeptCamera kept;
+            kept.name = string_member(object(c, "A camera"), "name");
+            kept.rest = read_parameters(&kept.camera, Camera::parameters, c, {"name"});
+            out.cameras.push_back(std::move(kept));
+        }
+    }
+    out.rest = read_parameters(&out.body, Body::parameters, json, {"surface", "camera", "ground", "cameras"});
+    return out;
+}
+
+Json to_json(const Solid& s) {
+    Json out = Json::object();
+    write_parameters(&s.body, Body::parameters, out);
+    out["surface"] = to_json(s.surface);
+    out["camera"] = Json::object(), out["ground"] = Json::object();
+    write_parameters(&s.camera, Camera::parameters, out["camera"]);
+    write_rest(s.camera_rest, out["camera"]);
+    write_parameters(&s.ground, GroundPlane::parameters, out["ground"]);
+    write_rest(s.ground_rest, out["ground"]);
+    for (const KeptCamera& c : s.cameras) {
+        Json camera = {{"name", c.name}};
+        write_parameters(&c.camera, Camera::parameters, camera);
+        write_rest(c.rest, camera);
+        out["cameras"].push_back(camera);
+    }
+    write_rest(s.rest, out);
     return out;
 }
 

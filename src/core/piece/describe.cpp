@@ -59,7 +59,8 @@ std::string describe_everything() {
     for (const Parameter& p : Step::parameters)
         out["element"]["step"].push_back(describe_parameter(p, &step));
     out["piece"] = Json::object();
-    for (const Kind& k : {describe<Canvas>(), describe<Surface>(), describe<Ambient>(), describe<Piece>()})
+    for (const Kind& k : {describe<Canvas>(), describe<Surface>(), describe<Ambient>(), describe<Piece>(),
+                          describe<Body>(), describe<Camera>(), describe<GroundPlane>()})
         out["piece"][std::string(k.id)] = describe_kind(k)["parameters"];
     return json::text(out, true);
 }

@@ -67,6 +67,16 @@ void scale_steps(Element& e, double factor) {
     e.surface->thickness *= static_cast<float>(factor);
     e.surface->attenuation_distance *= static_cast<float>(factor);
 }
+void scale_solid(Solid& solid, double factor) {
+    const auto scale = [&](void* of, std::span<const Parameter> parameters) {
+        for (const Parameter& p : parameters)
+            if (p.unit == Unit::px) p.set(of, held(p, std::get<double>(p.get(of)) * factor));
+    };
+    scale(&solid.body, Body::parameters);
+    scale(&solid.ground, GroundPlane::parameters);
+    scale(&solid.camera, Camera::parameters);
+    for (KeptCamera& c : solid.cameras) scale(&c.camera, Camera::parameters);
+}
 /// The elements right on the canvas.
 void change_top(Piece& piece, const std::function<void(Element&)>& work) {
     for (auto& e : piece.elements) e = e.with(work);
@@ -336,6 +346,7 @@ void resize(Piece& piece, double factor) {
                 if (p.said == Said::across_canvas || p.said == Said::down_canvas)
                     l.what = l.what.with(p, before.get(p));
     });
+    if (piece.solid) scale_solid(*piece.solid, factor);
     for (float& g : piece.guides_x) g *= f;
     for (float& g : piece.guides_y) g *= f;
     if (piece.section) piece.section = SectionLine{factor * piece.section->a, factor * piece.section->b};

@@ -31,6 +31,8 @@ Surface surface_from_json(const Json& json, const char* what = "The surface");
 Json to_json(const Surface& surface);
 Light light_from_json(const Json& json);
 Json to_json(const Light& light);
+Solid solid_from_json(const Json& json);
+Json to_json(const Solid& solid);
 Mood mood_from_json(const Json& json);
 /// `whole`: with its light, which the one in use has in the piece itself.
 Json to_json(const Mood& mood, bool whole);

@@ -91,12 +91,12 @@ constexpr std::size_t first_of(std::string_view group) {
 }
 constexpr std::span<const StepKind> all_steps{steps};
 
-struct Stands {
+struct WhereItStands {
     bool stands = false, aimed = false;
 };
 template <class T>
 constexpr LightKind describe_light(LightMark mark, std::string_view wish, std::string_view angle = {},
-                                   Stands where = {}) {
+                                   WhereItStands where = {}) {
     return {describe<T>(), mark, where.stands, where.aimed, angle, wish};
 }
 constexpr LightKind lights[] = {

@@ -186,7 +186,7 @@ std::uint64_t content_hash(const Element& e) {
 
 std::uint64_t content_hash(const Light& l) {
     Hash h;
-    h << l.id << l.name << l.on << l.what.hash() << l.rest << l.alone << l.tied;
+    h << l.id << l.name << l.on << l.what.hash() << l.rest << l.alone << l.tied << static_cast<int>(l.stands);
     return h.value();
 }
 
@@ -198,6 +198,19 @@ void add(Hash& h, const Ambient& a) {
 }
 
 } // namespace
+
+std::uint64_t content_hash(const Solid& s) {
+    Hash h;
+    add(h, Body::parameters, &s.body);
+    add(h, Camera::parameters, &s.camera);
+    add(h, GroundPlane::parameters, &s.ground);
+    h << content_hash(s.surface) << s.rest << s.camera_rest << s.ground_rest << s.cameras.size();
+    for (const KeptCamera& c : s.cameras) {
+        h << c.name << c.rest;
+        add(h, Camera::parameters, &c.camera);
+    }
+    return h.value();
+}
 
 std::uint64_t content_hash(const Piece& p) {
     Hash h;
@@ -216,6 +229,8 @@ std::uint64_t content_hash(const Piece& p) {
         add(h, m.ambient);
         for (const auto& l : m.lights) h << l.hash();
     }
+    h << p.solid.has_value();
+    if (p.solid) h << content_hash(*p.solid);
     h << p.mood << p.section.has_value();
     if (p.section) h << p.section->a.x << p.section->a.y << p.section->b.x << p.section->b.y;
     h << p.guides_x.size();

@@ -11,6 +11,7 @@
 #include "core/light/shade.h"
 #include "core/piece/kinds.h"
 #include "core/piece/node.h"
+#include "core/solid/body.h"
 #include "core/step/map_ref.h"
 
 namespace bathylux {
@@ -125,6 +126,11 @@ struct Element {
     bool is_group() const { return kind().holds_elements; }
 };
 
+/// Where a light of a solid stands: in its space, where a plane of the canvas's size would have it; over the
+/// skin, at the place its canvas point comes to lie; before the camera, whichever way that looks.
+enum class Stands : std::uint8_t { space, body, camera };
+inline constexpr std::array<std::string_view, 3> stands_names{"space", "body", "camera"};
+
 struct Light {
     std::string id, name;
     bool on = true;
@@ -133,6 +139,7 @@ struct Light {
     bool alone = false; // while any light is, the others are dark
     std::string tied{}; // id of the element it goes with: places are then px about that element's centre,
                         // before its own scale and turn; "": the canvas's
+    Stands stands = Stands::space; // of a solid
 
     const LightKind& kind() const { return light_kind_of(what); }
 };
@@ -179,6 +186,24 @@ struct Mood {
     Rest rest{};
 };
 
+/// A camera that is kept by its name.
+struct KeptCamera {
+    std::string name;
+    Camera camera;
+    Rest rest{};
+};
+
+/// The body that the piece lies on.
+struct Solid {
+    Body body;
+    Surface surface{.roughness = 0.6f}; // of the body itself
+    Camera camera;
+    GroundPlane ground;
+    std::vector<KeptCamera> cameras;
+    Rest rest, camera_rest, ground_rest;
+};
+std::uint64_t content_hash(const Solid& solid);
+
 /// The line along which the drawer shows the relief's profile, canvas px.
 struct SectionLine {
     Vec2 a, b;
@@ -198,6 +223,7 @@ struct Piece {
     Steps finish;            // what lies over the lit picture, front last
     std::vector<Mood> moods; // empty, or with the one in use among them
     std::string mood;        // id of the one in use
+    std::optional<Solid> solid;
     std::optional<SectionLine> section;
     std::vector<float> guides_x, guides_y; // canvas px
     bool newer = false;                    // written by a later version: to look at, not to change

@@ -109,22 +109,25 @@ std::vector<std::string> files_of(const Element& element) {
     return out;
 }
 
-std::vector<std::string> light_files(const Piece& piece) {
+std::vector<std::string> loose_files(const Piece& piece) {
     std::vector<std::string> out;
     for_each_light(piece, [&](const Light& l) {
         Described copy = l.what;
         rename_in(copy, [&](const std::string& name) { return out.push_back(name), name; });
     });
+    if (piece.solid && !piece.solid->body.file.empty()) out.push_back(piece.solid->body.file);
     return out;
 }
 
-void rename_light_files(Piece& piece, const std::function<std::string(const std::string&)>& rename) {
+void rename_loose_files(Piece& piece, const std::function<std::string(const std::string&)>& rename) {
     change_all_lights(piece, [&](Light& l) { rename_in(l.what, rename); });
+    if (piece.solid && !piece.solid->body.file.empty())
+        piece.solid->body.file = rename(piece.solid->body.file);
 }
 
 void rename_all_files(Piece& piece, const std::function<std::string(const std::string&)>& rename) {
     change_all(piece.elements, [&](Element& e) { rename_files(e, rename); });
-    rename_light_files(piece, rename);
+    rename_loose_files(piece, rename);
 }
 
 std::vector<std::pair<std::string, double>> strokes_of(const Element& e) {

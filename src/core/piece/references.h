@@ -17,9 +17,9 @@ std::vector<std::string> files_of(const Element& element);
 /// The same with every name replaced.
 void rename_files(Element& element, const std::function<std::string(const std::string&)>& rename);
 
-/// The files that lights name, those of the moods that wait among them.
-std::vector<std::string> light_files(const Piece& piece);
-void rename_light_files(Piece& piece, const std::function<std::string(const std::string&)>& rename);
+/// The files that lights name, those of the moods that wait among them, and the body.
+std::vector<std::string> loose_files(const Piece& piece);
+void rename_loose_files(Piece& piece, const std::function<std::string(const std::string&)>& rename);
 
 /// Every file that anything in the piece names, strokes apart.
 void rename_all_files(Piece& piece, const std::function<std::string(const std::string&)>& rename);

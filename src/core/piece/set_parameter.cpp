@@ -62,7 +62,12 @@ void set_light(Light& l, const std::string& name, const Setting& to) {
         l.alone = to.yes();
     else if (name == "tied")
         l.tied = to.text;
-    else
+    else if (name == "stands") {
+        const auto at = std::find(stands_names.begin(), stands_names.end(), to.text);
+        if (at == stands_names.end())
+            to.refuse("it takes space, body or camera, not " + in_quotes(to.text) + ".");
+        l.stands = static_cast<Stands>(at - stands_names.begin());
+    } else
         to.described(l.what, name);
 }
 
@@ -115,6 +120,23 @@ void set_in(Element& e, const Piece& piece, std::span<const std::string> parts, 
     set_in_step(e.steps, "element " + in_quotes(e.id), parts, to);
 }
 
+/// A piece without a solid gets one.
+void set_in_solid(Piece& piece, std::span<const std::string> parts, const Setting& to) {
+    Solid solid = piece.solid.value_or(Solid());
+    const std::string& name = parts.back();
+    if (parts.size() == 1)
+        to.plain(&solid.body, Body::parameters, name);
+    else if (parts[0] == "camera")
+        to.plain(&solid.camera, Camera::parameters, name);
+    else if (parts[0] == "ground")
+        to.plain(&solid.ground, GroundPlane::parameters, name);
+    else if (parts[0] == "surface")
+        to.plain(&solid.surface, Surface::parameters, name);
+    else
+        to.refuse("the solid has no " + in_quotes(parts[0]) + ".");
+    piece.solid = solid;
+}
+
 } // namespace
 
 void set_parameter(Piece& piece, const std::string& path, const std::string& text) {
@@ -130,12 +152,15 @@ void set_parameter(Piece& piece, const std::string& path, const std::string& tex
         if (parts[0] == "canvas") return to.plain(&piece.canvas, Canvas::parameters, parts[1]);
         if (parts[0] == "ambient") return to.plain(&piece.ambient, Ambient::parameters, parts[1]);
         if (parts[0] == "surface") return to.plain(&piece.surface, Surface::parameters, parts[1]);
+        if (parts[0] == "solid") return set_in_solid(piece, std::span(parts).subspan(1), to);
         if (!change_light(piece, parts[0], [&](Light& l) { set_light(l, parts[1], to); }))
             to.refuse("there is no light " + in_quotes(parts[0]) + ".");
         if (parts[1] == "tied" && !text.empty() && !find_element(piece.elements, text))
             to.refuse("there is no element " + in_quotes(text) + ".");
         return;
     }
+    if (parts.size() == 3 && parts[0] == "solid" && !find_element(piece.elements, "solid"))
+        return set_in_solid(piece, std::span(parts).subspan(1), to);
     Piece changed = piece;
     const auto within = std::span(parts).subspan(1);
     if (parts[0] == finish_id && parts.size() <= 4)

@@ -214,6 +214,34 @@ Element taken_in(const Taken& taken, Piece& p, std::optional<Vec2> at) {
     return e;
 }
 
+Solid started_solid(BodyKind kind, const Canvas& canvas) {
+    const float w = canvas.width, h = canvas.height, side = std::max(w, h);
+    const auto nice = [](float px) { return std::max(10.0f, std::round(px / 10) * 10); };
+    Solid s;
+    Body& b = s.body;
+    b.kind = kind;
+    // A label a third of the way round, with room above and below.
+    b.radius = nice(kind == BodyKind::cylinder ? w * 3 / 6.2832f
+                    : kind == BodyKind::sphere ? side * 0.6f
+                                               : side * 0.75f);
+    b.width = nice(w * 1.2f), b.height = nice(h * 1.35f), b.depth = nice(w * 0.8f);
+    b.round = nice(std::min(b.radius, b.height) * 0.06f);
+    b.fineness = std::max(1.0f, std::round(side / 400));
+    const float extent = kind == BodyKind::plane      ? std::hypot(w, h) / 2
+                         : kind == BodyKind::cylinder ? std::hypot(b.radius, b.height / 2)
+                         : kind == BodyKind::box      ? std::hypot(std::hypot(b.width, b.depth), b.height) / 2
+                                                      : b.radius;
+    s.camera.field = 27;
+    s.camera.distance =
+        nice(1.12f * extent / std::sin(s.camera.field / 2 * static_cast<float>(radians_per_degree)));
+    s.camera.turn = 24, s.camera.tilt = 13;
+    const float foot = kind == BodyKind::plane                               ? h / 2
+                       : kind == BodyKind::cylinder || kind == BodyKind::box ? b.height / 2
+                                                                             : b.radius;
+    s.ground.height = -std::round(foot);
+    return s;
+}
+
 Element taken_in(const std::vector<std::string>& frames, const std::string& name, double width, double height,
                  Piece& p) {
     SpritesSource s;

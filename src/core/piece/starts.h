@@ -32,4 +32,7 @@ Element taken_in(const Taken& taken, Piece& piece, std::optional<Vec2> at);
 Element taken_in(const std::vector<std::string>& frames, const std::string& name, double width, double height,
                  Piece& piece);
 
+/// A solid of a kind, of a size that suits the canvas, seen from a distance that shows all of it.
+Solid started_solid(BodyKind kind, const Canvas& canvas);
+
 } // namespace bathylux

@@ -58,7 +58,7 @@ std::uint64_t hash_of(const Lighting& l) {
     for (const Lamp& p : l.lamps) {
         add(p.directional, p.x, p.y, p.z, p.power[0], p.power[1], p.power[2], static_cast<int>(p.falloff),
             p.distance, p.shadow, p.size, p.cone, p.axis[0], p.axis[1], p.axis[2], p.cone_scale,
-            p.cone_offset, p.half_length, p.along[0], p.along[1], p.body);
+            p.cone_offset, p.half_length, p.along[0], p.along[1], p.along[2], p.body);
     }
     for (const SkyInUse& s : l.skies) add(s.hash, s.power[0], s.power[1], s.power[2], s.shadow);
     add(l.ambient[0], l.ambient[1], l.ambient[2], l.exposure, l.keep_flat_color, l.occlusion,

@@ -74,9 +74,13 @@ Bundle lit_picture(const Bundle& relief, Region region, double scale, Edge edge,
     out.coverage = cropped(relief.coverage, relief.region, region);
     for (int c = 0; c < 3; ++c) out.color[c] = Field(std::move(lit[c]));
     if (shows_bodies(lighting)) show_bodies_in(out, lighting, relief, scale);
-    if (is_laid_over(lighting)) lay_over(lighting, cropped(relief, region), out);
-    roll_off(lighting, out);
+    show_as_told(lighting, is_laid_over(lighting) ? cropped(relief, region) : Bundle{}, out);
     return out;
+}
+
+void show_as_told(const Lighting& lighting, const Bundle& art, Bundle& lit) {
+    if (is_laid_over(lighting)) lay_over(lighting, art, lit);
+    roll_off(lighting, lit);
 }
 
 OperationPtr finished(const Lit& lit, Graph& graph, bool with_finish) {

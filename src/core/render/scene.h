@@ -24,6 +24,9 @@ struct Scene {
 std::string painting_key(std::string_view file);
 /// The key under which a sky light's panorama is found.
 std::string panorama_key(std::string_view light);
+/// The key under which the mesh of a solid's body is found among the assets.
+inline constexpr std::string_view body_key = "solid mesh";
+
 /// The file of the strokes of one frame: "{frame}" in a name is the frame's number, so that every frame of a
 /// sprite can be painted on by itself.
 std::string strokes_file(const std::string& file, int frame);

@@ -65,6 +65,7 @@ struct Layer {
 };
 
 class Painting;
+struct TriangleMesh;
 
 /// What a source file or text became once files were read: shapes, painted one over the other, or a
 /// picture. Outlines are in source px about the source's centre.
@@ -75,7 +76,8 @@ struct Asset {
     std::uint64_t hash = 0;
     std::string about{};   // what it turned out to be, where that is worth saying ("green up", "8 frames")
     std::string trouble{}; // a sentence, when the file could not be had; then layers and picture are empty
-    std::shared_ptr<const Painting> painting; // of a painted layer
+    std::shared_ptr<const Painting> painting;   // of a painted layer
+    std::shared_ptr<const TriangleMesh> mesh{}; // of a body
 
     /// Of sprites: every frame a picture of its own, so that nothing of one can reach into another.
     struct SpriteFrame {

@@ -1,0 +1,97 @@
+#include "app/solid/solid_renderer.h"
+
+#include <QElapsedTimer>
+
+#include "core/error.h"
+#include "core/field/parallel.h"
+#include "core/render/develop.h"
+
+namespace bathylux {
+
+SolidRenderer::SolidRenderer(Renderer& renderer, QObject* parent)
+    : QObject(parent), renderer_(renderer), thread_([this](const std::stop_token& quit) { run(quit); }) {
+    qRegisterMetaType<std::shared_ptr<bathylux::SolidFrame>>();
+}
+
+SolidRenderer::~SolidRenderer() {
+    {
+        const std::lock_guard lock(mutex_);
+        working_.request_stop();
+    }
+    thread_.request_stop();
+    wake_.notify_all();
+    thread_.join();
+}
+
+void SolidRenderer::request(const SolidAsk& ask) {
+    const std::lock_guard lock(mutex_);
+    // A coarse picture under way is let finish, so that the hand always sees something.
+    if (!busy_ || !ask.coarse) working_.request_stop();
+    wanted_ = ask;
+    wake_.notify_all();
+}
+
+bool SolidRenderer::idle() const {
+    const std::lock_guard lock(mutex_);
+    return !wanted_ && !busy_;
+}
+
+void SolidRenderer::run(const std::stop_token& quit) {
+    while (!quit.stop_requested()) {
+        SolidAsk ask;
+        std::stop_token stop;
+        {
+            std::unique_lock lock(mutex_);
+            busy_ = false;
+            if (!wake_.wait(lock, quit, [&] { return wanted_.has_value(); })) return;
+            ask = std::move(*wanted_);
+            wanted_.reset();
+            working_ = std::stop_source();
+            stop = working_.get_token();
+            busy_ = true;
+        }
+        try {
+            const Stoppable work(stop);
+            look(ask);
+        } catch (const Cancelled&) {
+        } catch (const std::exception& e) {
+            const QString why = QString::fromUtf8(e.what());
+            QMetaObject::invokeMethod(
+                this, [this, why] { emit failed(why); }, Qt::QueuedConnection);
+        }
+    }
+}
+
+void SolidRenderer::look(const SolidAsk& ask) {
+    QElapsedTimer timer;
+    timer.start();
+    const Scene scene{ask.state.piece, renderer_.resolver().resolve(*ask.state.piece, ask.state.store),
+                      ask.frame};
+    Evaluator& evaluator = renderer_.evaluator();
+    const SolidScene solid = solid_scene(evaluator, scene);
+    const double share = ask.coarse ? coarseShare_ : 1;
+    const int w = std::max(1, qRound(ask.size.width() * share)),
+              h = std::max(1, qRound(ask.size.height() * share));
+    SolidPicture picture(w, h);
+    for (const int until : ask.coarse ? std::vector{1} : std::vector{1, 2, 4, 8, SolidFrame::most}) {
+        QElapsedTimer pass;
+        pass.start();
+        picture.add(solid, until - picture.samples());
+        // As fine as keeps up with the hand.
+        if (until == 1) {
+            const double full = static_cast<double>(pass.elapsed()) / (share * share);
+            coarseShare_ = std::clamp(std::sqrt(35.0 / std::max(1.0, full)), 0.25, 0.75);
+        }
+        auto frame = std::make_shared<SolidFrame>();
+        frame->ask = ask;
+        frame->scene = solid;
+        frame->samples = picture.samples();
+        const Bundle lit = finished_solid(evaluator, scene, solid, picture);
+        frame->image = toImage(develop_color({lit.color[0], lit.color[1], lit.color[2]}, lit.coverage, w, h));
+        frame->milliseconds = static_cast<double>(timer.elapsed());
+        QMetaObject::invokeMethod(
+            this, [this, frame] { emit pictured(frame); }, Qt::QueuedConnection);
+    }
+}
+
+} // namespace bathylux

@@ -1,0 +1,62 @@
+#pragma once
+#include <QImage>
+#include <QObject>
+#include <condition_variable>
+#include <mutex>
+#include <optional>
+#include <thread>
+
+#include "app/document/renderer.h"
+#include "core/render/solid_view.h"
+
+namespace bathylux {
+
+/// What is asked of the solid's picture.
+struct SolidAsk {
+    Document::State state;
+    int frame = 0;
+    QSize size;          // px
+    bool coarse = false; // while something moves
+};
+
+/// A picture of the solid, as fine as it is so far.
+struct SolidFrame {
+    SolidAsk ask;
+    QImage image;
+    SolidScene scene; // what was looked at
+    int samples = 0;  // of `most`
+    static constexpr int most = 16;
+    double milliseconds = 0; // since it was asked for
+};
+
+/// Looks at the solid behind the window: coarse while the hand moves, then sample by sample finer. One
+/// thread, newest question first.
+class SolidRenderer : public QObject {
+    Q_OBJECT
+  public:
+    explicit SolidRenderer(Renderer& renderer, QObject* parent = nullptr);
+    ~SolidRenderer() override;
+
+    void request(const SolidAsk& ask);
+    /// Nothing more is asked, and the last picture is as fine as it gets.
+    bool idle() const;
+
+  signals:
+    void pictured(std::shared_ptr<bathylux::SolidFrame> frame);
+    void failed(const QString& why);
+
+  private:
+    void run(const std::stop_token& quit);
+    void look(const SolidAsk& ask);
+
+    Renderer& renderer_;
+    mutable std::mutex mutex_;
+    std::condition_variable_any wake_;
+    std::optional<SolidAsk> wanted_;
+    std::stop_source working_;
+    bool busy_ = false;
+    double coarseShare_ = 0.5; // of the picture's sides, while something moves
+    std::jthread thread_;
+};
+
+} // namespace bathylux

@@ -1,0 +1,399 @@
+#include "core/solid/skin.h"
+
+#include <embree3/rtcore.h>
+
+#include <algorithm>
+#include <cstring>
+#include <limits>
+
+#include "core/error.h"
+#include "core/field/parallel.h"
+#include "core/solid/mesh_body.h"
+
+namespace bathylux {
+
+namespace {
+
+constexpr int cells_of_block = 16;    // a side
+constexpr int finest = 2;             // how often a cell may be halved
+constexpr float bend_allowed = 0.08f; // px that the geometry may lie off the relief before it is cut finer
+
+RTCDevice device() {
+    // One for the whole program, and never given back: scenes of other threads may outlive any other owner.
+    static const RTCDevice made = rtcNewDevice("threads=0");
+    if (!made) throw Error("The solid cannot be shown: rays cannot be traced on this machine.");
+    return made;
+}
+
+} // namespace
+
+struct Skin::Traced {
+    RTCScene scene = nullptr;
+    ~Traced() {
+        if (scene) rtcReleaseScene(scene);
+    }
+};
+
+/// A part of a patch that is cut evenly.
+struct Skin::Block {
+    const Patch* patch;
+    double a0, a1, b0, b1;
+    int cells_a, cells_b; // before they are cut again
+    int level = 0;
+    std::size_t first = 0; // of its points
+    int across() const { return (cells_a << level) + 1; }
+    int down() const { return (cells_b << level) + 1; }
+};
+
+Skin::Skin(const Body& body, std::shared_ptr<const TexelMap> texels, double canvas_width,
+           double canvas_height, std::shared_ptr<const TriangleMesh> mesh, std::size_t most_points)
+    : body_(body), texels_(std::move(texels)), width_(canvas_width), height_(canvas_height),
+      mesh_(std::move(mesh)), most_points_(most_points), laying_(body, canvas_width, canvas_height),
+      patches_(patches_of(body, canvas_width, canvas_height)), traced_(std::make_unique<Traced>()) {
+    traced_->scene = rtcNewScene(device());
+    rtcSetSceneFlags(traced_->scene, RTC_SCENE_FLAG_ROBUST | RTC_SCENE_FLAG_COMPACT);
+    if (mesh_ && body.kind == BodyKind::mesh)
+        build_mesh();
+    else
+        build_patches();
+    rtcCommitScene(traced_->scene);
+    RTCBounds box;
+    rtcGetSceneBounds(traced_->scene, &box);
+    bounds_ = {{box.lower_x, box.lower_y, box.lower_z}, {box.upper_x, box.upper_y, box.upper_z}};
+}
+
+Skin::~Skin() = default;
+
+double Skin::height_at(const std::optional<Vec2>& canvas) const {
+    if (!canvas) return body_.shift;
+    Vec2 p = *canvas;
+    if (!laying_.on_canvas(p)) return body_.shift;
+    return double(body_.relief) * texels_->height_at(p.x, p.y) + body_.shift;
+}
+
+Vec3 Skin::displaced(const Patch& patch, double a, double b) const {
+    const SurfacePoint s = patch.at(a, b);
+    return s.place + height_at(laying_.canvas_at(patch, a, b)) * s.normal;
+}
+
+void Skin::build_patches() {
+    // Larger cells where there would be too many points.
+    double fineness = body_.fineness;
+    const auto count = [](double length, double step, int least) {
+        return std::max(least, static_cast<int>(std::ceil(length / step - 1e-9)));
+    };
+    const auto points_at = [&](double step) {
+        double n = 0;
+        for (const Patch& p : patches_)
+            n += double(count(p.a1 - p.a0, step, p.least_a) + 1) * (count(p.b1 - p.b0, step, p.least_b) + 1);
+        return n;
+    };
+    while (points_at(fineness) > static_cast<double>(most_points_)) fineness *= 1.25, coarser_ = true;
+
+    const double per_px =
+        1 / (double(body_.scale) * std::min(body_.scale_u, body_.scale_v)); // canvas px a px
+    const auto [low, top] = texels_->range();
+    struct Layout {
+        std::size_t first;
+        int across, down;
+    };
+    std::vector<Layout> layouts;
+    std::vector<float> bends; // what each block's cells are off by
+    for (const Patch& patch : patches_) {
+        const int na = count(patch.a1 - patch.a0, fineness, patch.least_a),
+                  nb = count(patch.b1 - patch.b0, fineness, patch.least_b);
+        const double da = (patch.a1 - patch.a0) / na, db = (patch.b1 - patch.b0) / nb;
+        layouts.push_back({blocks_.size(), (na + cells_of_block - 1) / cells_of_block,
+                           (nb + cells_of_block - 1) / cells_of_block});
+        for (int j = 0; j < nb; j += cells_of_block)
+            for (int i = 0; i < na; i += cells_of_block) {
+                Block block{&patch,
+                            patch.a0 + i * da,
+                            0,
+                            patch.b0 + j * db,
+                            0,
+                            std::min(cells_of_block, na - i),
+                            std::min(cells_of_block, nb - j)};
+                block.a1 = patch.a0 + (i + block.cells_a) * da;
+                block.b1 = patch.b0 + (j + block.cells_b) * db;
+                blocks_.push_back(block);
+            }
+    }
+    bends.assign(blocks_.size(), 0);
+    if (!patches_.empty() && low != top)
+        parallel_rows(0, static_cast<int>(blocks_.size()), [&](int i) {
+            const Block& block = blocks_[i];
+            Box box;
+            bool in = false, out = false;
+            for (int y = 0; y <= 4; ++y)
+                for (int x = 0; x <= 4; ++x) {
+                    auto p = laying_.canvas_at(*block.patch, block.a0 + x * (block.a1 - block.a0) / 4,
+                                               block.b0 + y * (block.b1 - block.b0) / 4);
+                    if (p && laying_.on_canvas(*p))
+                        box.add(*p), in = true;
+                    else
+                        out = true;
+                }
+            if (!in) return;
+            const double apart = per_px * (block.a1 - block.a0) / block.cells_a;
+            // The label's own edge is a step down to the body.
+            bends[i] = out ? std::max(std::abs(low), std::abs(top))
+                           : texels_->bend_within(box.x0, box.y0, box.x1, box.y1, apart);
+            bends[i] *= std::abs(body_.relief);
+        });
+    const double least_step = 0.99 / (per_px * texels_->scale()); // the relief's own px on the surface
+    for (float allowed = bend_allowed;; allowed *= 2) {
+        points_ = 0;
+        for (std::size_t i = 0; i < blocks_.size(); ++i) {
+            Block& block = blocks_[i];
+            block.level = 0;
+            double step = (block.a1 - block.a0) / block.cells_a;
+            for (float bend = bends[i]; block.level < finest && bend > allowed && step / 2 >= least_step;
+                 bend /= 2, step /= 2)
+                ++block.level;
+            block.first = points_;
+            points_ += static_cast<std::size_t>(block.across()) * block.down();
+        }
+        if (points_ <= most_points_ || allowed > 1e4f) break;
+        coarser_ = true;
+    }
+
+    const RTCGeometry geometry = rtcNewGeometry(device(), RTC_GEOMETRY_TYPE_GRID);
+    auto* points = static_cast<float*>(rtcSetNewGeometryBuffer(
+        geometry, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, 12, std::max<std::size_t>(points_, 1)));
+    auto* grids = static_cast<RTCGrid*>(rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_GRID, 0,
+                                                                RTC_FORMAT_GRID, sizeof(RTCGrid),
+                                                                std::max<std::size_t>(blocks_.size(), 1)));
+    const auto layout_of = [&](std::size_t i) {
+        std::size_t p = layouts.size() - 1;
+        while (layouts[p].first > i) --p;
+        return layouts[p];
+    };
+    parallel_rows(0, static_cast<int>(blocks_.size()), [&](int number) {
+        const Block& block = blocks_[number];
+        const int w = block.across(), h = block.down();
+        float* to = points + 3 * block.first;
+        for (int y = 0; y < h; ++y)
+            for (int x = 0; x < w; ++x) {
+                const Vec3 p = displaced(*block.patch, block.a0 + (block.a1 - block.a0) * x / (w - 1),
+                                         block.b0 + (block.b1 - block.b0) * y / (h - 1));
+                float* at = to + 3 * (static_cast<std::size_t>(y) * w + x);
+                at[0] = static_cast<float>(p.x), at[1] = static_cast<float>(p.y),
+                at[2] = static_cast<float>(p.z);
+            }
+        // Edges follow the coarser neighbour; those of the patch the coarsest there is.
+        const Layout layout = layout_of(static_cast<std::size_t>(number));
+        const int in_patch = number - static_cast<int>(layout.first), bx = in_patch % layout.across,
+                  by = in_patch / layout.across;
+        const auto level_at = [&](int x, int y) {
+            if (x < 0 || y < 0 || x >= layout.across || y >= layout.down) return 0;
+            return blocks_[layout.first + static_cast<std::size_t>(y) * layout.across + x].level;
+        };
+        const auto follow = [&](int other, std::ptrdiff_t first, std::ptrdiff_t stride, int n) {
+            const int step = 1 << std::max(0, block.level - other);
+            for (int i = 0; i < n; ++i)
+                if (const int over = i % step; over > 0) {
+                    const float *from = to + 3 * (first + (i - over) * stride),
+                                *until = to + 3 * (first + (i - over + step) * stride);
+                    const float t = static_cast<float>(over) / static_cast<float>(step);
+                    for (int c = 0; c < 3; ++c)
+                        to[3 * (first + i * stride) + c] = from[c] + t * (until[c] - from[c]);
+                }
+        };
+        follow(level_at(bx - 1, by), 0, w, h);
+        follow(level_at(bx + 1, by), w - 1, w, h);
+        follow(level_at(bx, by - 1), 0, 1, w);
+        follow(level_at(bx, by + 1), static_cast<std::ptrdiff_t>(h - 1) * w, 1, w);
+        grids[number] = {static_cast<unsigned>(block.first), static_cast<unsigned>(w),
+                         static_cast<unsigned short>(w), static_cast<unsigned short>(h)};
+    });
+    rtcCommitGeometry(geometry);
+    rtcAttachGeometryByID(traced_->scene, geometry, 0);
+    rtcReleaseGeometry(geometry);
+    bytes_ = points_ * 12 + blocks_.size() * (sizeof(Block) + sizeof(RTCGrid));
+}
+
+void Skin::build_mesh() {
+    own_ = std::make_unique<const MeshBody>(
+        mesh_body(body_, *texels_, width_, height_, body_.fineness, most_points_, *mesh_));
+    coarser_ = own_->coarser, points_ = own_->points.size();
+    const RTCGeometry geometry = rtcNewGeometry(device(), RTC_GEOMETRY_TYPE_TRIANGLE);
+    std::memcpy(rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, 12, points_),
+                own_->points.data(), points_ * 12);
+    auto* corners = static_cast<std::uint32_t*>(rtcSetNewGeometryBuffer(
+        geometry, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 12, own_->triangles.size()));
+    for (const auto& t : own_->triangles)
+        for (const auto& c : t) *corners++ = c.point;
+    rtcCommitGeometry(geometry);
+    rtcAttachGeometryByID(traced_->scene, geometry, 0);
+    rtcReleaseGeometry(geometry);
+    bytes_ = points_ * 24 + own_->triangles.size() * (sizeof(own_->triangles[0]) + 12);
+}
+
+namespace {
+
+template <class Rays> int fill(std::span<const Ray> rays, Rays& to, int* valid) {
+    const int n = static_cast<int>(rays.size());
+    for (int i = 0; i < rays_at_once; ++i) {
+        valid[i] = i < n ? -1 : 0;
+        const Ray& r = rays[std::min(i, n - 1)];
+        to.org_x[i] = static_cast<float>(r.from.x), to.org_y[i] = static_cast<float>(r.from.y);
+        to.org_z[i] = static_cast<float>(r.from.z), to.dir_x[i] = static_cast<float>(r.along.x);
+        to.dir_y[i] = static_cast<float>(r.along.y), to.dir_z[i] = static_cast<float>(r.along.z);
+        to.tnear[i] = 0, to.tfar[i] = std::numeric_limits<float>::infinity();
+        to.time[i] = 0, to.mask[i] = ~0u, to.id[i] = 0, to.flags[i] = 0;
+    }
+    return n;
+}
+
+} // namespace
+
+void Skin::meet(std::span<const Ray> rays, std::span<Hit> hits) const {
+    alignas(32) int valid[rays_at_once];
+    alignas(32) RTCRayHit8 packet;
+    const int n = fill(rays, packet.ray, valid);
+    for (unsigned& id : packet.hit.geomID) id = RTC_INVALID_GEOMETRY_ID;
+    for (unsigned& id : packet.hit.instID[0]) id = RTC_INVALID_GEOMETRY_ID;
+    RTCIntersectContext context;
+    rtcInitIntersectContext(&context);
+    context.flags = RTC_INTERSECT_CONTEXT_FLAG_COHERENT;
+    rtcIntersect8(valid, traced_->scene, &context, &packet);
+    for (int i = 0; i < n; ++i) {
+        const bool met = packet.hit.geomID[i] != RTC_INVALID_GEOMETRY_ID;
+        hits[i] = {met ? packet.ray.tfar[i] : std::numeric_limits<float>::infinity(),
+                   packet.hit.geomID[i],
+                   packet.hit.primID[i],
+                   packet.hit.u[i],
+                   packet.hit.v[i],
+                   {packet.hit.Ng_x[i], packet.hit.Ng_y[i], packet.hit.Ng_z[i]}};
+    }
+}
+
+unsigned Skin::stopped(std::span<const Ray> rays, std::span<const float> far) const {
+    alignas(32) int valid[rays_at_once];
+    alignas(32) RTCRay8 packet;
+    const int n = fill(rays, packet, valid);
+    for (int i = 0; i < n; ++i) packet.tfar[i] = far[i];
+    RTCIntersectContext context;
+    rtcInitIntersectContext(&context);
+    rtcOccluded8(valid, traced_->scene, &context, &packet);
+    unsigned out = 0;
+    for (int i = 0; i < n; ++i)
+        if (packet.tfar[i] < 0) out |= 1u << i;
+    return out;
+}
+
+std::optional<Vec2> Skin::uv_under(const Ray& ray) const {
+    Hit hit;
+    meet({&ray, 1}, {&hit, 1});
+    if (!std::isfinite(hit.distance)) return std::nullopt;
+    if (own_) {
+        const auto& t = own_->triangles[hit.primitive];
+        const double k[3] = {1.0 - hit.u - hit.v, hit.u, hit.v};
+        Vec2 canvas;
+        for (int i = 0; i < 3; ++i) canvas = canvas + k[i] * Vec2{t[i].canvas_x, t[i].canvas_y};
+        if (!std::isfinite(canvas.x)) return std::nullopt;
+        return Vec2{body_.u, body_.v} + laying_.from_middle(canvas);
+    }
+    const Block& block = blocks_[hit.primitive];
+    if (block.patch->bare) return std::nullopt;
+    return laying_.uv_at(*block.patch, block.a0 + hit.u * (block.a1 - block.a0),
+                         block.b0 + hit.v * (block.b1 - block.b0));
+}
+
+std::optional<Vec3> Skin::place_at(Vec2 canvas) const {
+    if (own_) return std::nullopt;
+    const SurfacePoint s = laying_.at(canvas);
+    return s.place + height_at(canvas) * s.normal;
+}
+
+double Skin::way_over(Vec2 from, Vec2 to) const {
+    const int steps = std::clamp(static_cast<int>(length(to - from)), 8, 4096);
+    double out = 0;
+    std::optional<Vec3> before = place_at(from);
+    for (int i = 1; before && i <= steps; ++i) {
+        const auto now = place_at(from + (double(i) / steps) * (to - from));
+        out += length(*now - *before);
+        before = now;
+    }
+    return out;
+}
+
+void Skin::on_mesh(const Hit& hit, double px_at_hit, Spot& out) const {
+    const auto& t = own_->triangles[hit.primitive];
+    const double k[3] = {1.0 - hit.u - hit.v, hit.u, hit.v};
+    const auto vec = [](const MeshBody::Point& p) { return Vec3{p[0], p[1], p[2]}; };
+    Vec3 base, normal;
+    Vec2 canvas;
+    for (int i = 0; i < 3; ++i) {
+        base = base + k[i] * vec(own_->base[t[i].point]);
+        normal = normal + k[i] * vec(t[i].normal);
+        canvas = canvas + k[i] * Vec2{t[i].canvas_x, t[i].canvas_y};
+    }
+    out.base_normal = out.normal = normalized(normal);
+    out.place = base + double(body_.shift) * out.base_normal;
+    if (!std::isfinite(canvas.x) || !laying_.on_canvas(canvas)) return;
+    out.covered = true;
+    read(canvas, px_at_hit, out);
+    const double g = double(body_.relief) * out.texel.height;
+    out.place = out.place + g * out.base_normal;
+    // How the surface runs with the canvas, flat in the triangle.
+    const Vec3 e = vec(own_->base[t[1].point]) - vec(own_->base[t[0].point]),
+               f = vec(own_->base[t[2].point]) - vec(own_->base[t[0].point]);
+    const double ex = t[1].canvas_x - t[0].canvas_x, ey = t[1].canvas_y - t[0].canvas_y,
+                 fx = t[2].canvas_x - t[0].canvas_x, fy = t[2].canvas_y - t[0].canvas_y,
+                 det = ex * fy - ey * fx;
+    if (std::abs(det) < 1e-12) return;
+    const Vec3 n = out.base_normal;
+    const auto across = [&](Vec3 v) { return v - dot(v, n) * n; };
+    const Vec3 along_x =
+                   across((1 / det) * (fy * e - ey * f)) + (double(body_.relief) * out.texel.slope_x) * n,
+               along_y =
+                   across((1 / det) * (ex * f - fx * e)) + (double(body_.relief) * out.texel.slope_y) * n;
+    Vec3 turned = cross(along_y, along_x);
+    if (dot(turned, n) < 0) turned = -turned;
+    if (const double l = length(turned); l > 1e-12) out.normal = (1 / l) * turned;
+}
+
+void Skin::read(Vec2 canvas, double px_at_hit, Spot& out) const {
+    out.canvas = canvas;
+    std::tie(out.x, out.y) = texels_->px_of(canvas.x, canvas.y);
+    const double per_px =
+        px_at_hit * texels_->scale() / (double(body_.scale) * std::max(body_.scale_u, body_.scale_v));
+    out.texel = per_px < 0.7 ? texels_->smooth_at(canvas.x, canvas.y) : texels_->at(out.x, out.y);
+}
+
+Spot Skin::spot(const Ray& ray, const Hit& hit, double px_at_hit) const {
+    Spot out;
+    out.met = ray.from + double(hit.distance) * ray.along;
+    if (own_) {
+        on_mesh(hit, px_at_hit, out);
+        out.facet = normalized(hit.facet);
+        if (dot(out.facet, out.base_normal) < 0) out.facet = -out.facet;
+        return out;
+    }
+    const Block& block = blocks_[hit.primitive];
+    const double a = block.a0 + hit.u * (block.a1 - block.a0), b = block.b0 + hit.v * (block.b1 - block.b0);
+    const SurfacePoint s = block.patch->at(a, b);
+    out.base_normal = s.normal;
+    out.facet = normalized(hit.facet);
+    if (dot(out.facet, s.normal) < 0) out.facet = -out.facet;
+    double g = body_.shift, g_a = 0, g_b = 0;
+    if (auto canvas = laying_.canvas_at(*block.patch, a, b); canvas && laying_.on_canvas(*canvas)) {
+        out.covered = true;
+        read(*canvas, px_at_hit, out);
+        const Affine d = laying_.turned(*block.patch, a, b);
+        g += double(body_.relief) * out.texel.height;
+        g_a = body_.relief * (out.texel.slope_x * d.a + out.texel.slope_y * d.b);
+        g_b = body_.relief * (out.texel.slope_x * d.c + out.texel.slope_y * d.d);
+    }
+    out.place = s.place + g * s.normal;
+    const Vec3 along_a = s.place_a + g * s.normal_a + g_a * s.normal,
+               along_b = s.place_b + g * s.normal_b + g_b * s.normal;
+    const Vec3 n = cross(along_b, along_a);
+    const double l = length(n);
+    out.normal = l > 1e-12 ? (1 / l) * n : s.normal;
+    return out;
+}
+
+} // namespace bathylux

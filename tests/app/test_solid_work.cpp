@@ -1,0 +1,203 @@
+#include <QSpinBox>
+#include <QToolButton>
+
+#include "app/desk/camera_controls.h"
+#include "app/makings/body_card.h"
+#include "app/solid/solid_pane.h"
+#include "app/windows/solid_export_dialog.h"
+#include "core/render/tied_lights.h"
+#include "files/pictures.h"
+
+#include "driven_window.h"
+#include "run.h"
+
+using namespace bathylux;
+
+/// The solid in the window, by hand: turned, the label laid, lights walked, painted on, written out.
+class TestSolidWork : public QObject, DrivenWindow {
+    Q_OBJECT
+
+    SolidPane& pane() { return window_->solid(); }
+    bool shown() {
+        return settled() && QTest::qWaitFor([&] { return pane().settled(); }, 60000 * patience);
+    }
+    const Solid& solid() { return *piece().solid; }
+    /// Where a point of the canvas, as it lies on the body, is seen.
+    QPointF seen(double x, double y) {
+        const Laying laying(solid().body, piece().canvas.width, piece().canvas.height);
+        return pane().toScreen(laying.at({x, y}).place);
+    }
+    QColor colorAt(QPointF p) {
+        const QImage& image = pane().frame()->image;
+        return image.pixelColor(
+            std::clamp(int(p.x() * image.width() / pane().width()), 0, image.width() - 1),
+            std::clamp(int(p.y() * image.height() / pane().height()), 0, image.height() - 1));
+    }
+
+  private slots:
+    void initTestCase() { prepare(); }
+    void cleanup() { end(); }
+
+    /// The badge is red where the canvas says so; turned, it is seen elsewhere; one drag is one undo.
+    void it_is_turned_by_the_hand() {
+        begin("rubber-badge");
+        QVERIFY(shown());
+        QVERIFY(table().showsSolid(false) && pane().isVisible());
+        const QPointF red = seen(450, 190);
+        const QColor c = colorAt(red);
+        QVERIFY2(c.red() > 2 * c.green() && c.red() > 90, qPrintable(c.name()));
+        const Camera before = solid().camera;
+        const int edits = document().history().index();
+        drag(&pane(), {40, 60}, {140, 90});
+        QCOMPARE(document().history().index(), edits + 1);
+        QVERIFY(std::abs(solid().camera.turn - (before.turn - 40)) < 0.01 &&
+                solid().camera.tilt > before.tilt);
+        QVERIFY(shown());
+        const QPointF now = seen(450, 190);
+        QVERIFY(std::hypot(now.x() - red.x(), now.y() - red.y()) > 20);
+        const QColor there = colorAt(now);
+        QVERIFY(there.red() > 2 * there.green() && there.red() > 60);
+        document().history().undo();
+        QCOMPARE(solid().camera.turn, before.turn);
+        // The globe takes it back to straight; keys and actions look from the sides.
+        QTest::mouseClick(&pane(), Qt::LeftButton, {}, QPoint(pane().width() - 36, pane().height() - 36));
+        QVERIFY(solid().camera.turn == 0 && solid().camera.tilt == 0);
+        QTest::keyClick(&pane(), Qt::Key_Right, Qt::ControlModifier);
+        QCOMPARE(solid().camera.turn, 90.0f);
+        window_->action("solid-above")->trigger();
+        QVERIFY(solid().camera.turn == 0 && solid().camera.tilt == 90);
+        pane().keepCamera("From the loft");
+        pane().lookFrom(10, 5);
+        pane().useCamera(static_cast<int>(solid().cameras.size()) - 1);
+        QCOMPARE(solid().camera.tilt, 90.0f);
+        // The seam parts it from the chart.
+        QVERIFY(table().solidRect().left() > table().width() / 3);
+        window_->action("right-alone")->trigger();
+        QVERIFY(table().solidRect().width() > table().width() - 20);
+    }
+
+    void the_label_is_laid_by_hand() {
+        begin("rubber-badge");
+        QVERIFY(shown());
+        const auto place = [&](double u, double v) { return solid().body.u == u && solid().body.v == v; };
+        const Body before = solid().body;
+        // Without the net a drag turns.
+        QTest::mouseClick(pane().findChild<QToolButton*>("placeLabel"), Qt::LeftButton);
+        QVERIFY(pane().placing());
+        const int edits = document().history().index();
+        const QPointF held = seen(600, 500);
+        drag(&pane(), held, held + QPointF(30, -45));
+        QCOMPARE(document().history().index(), edits + 1);
+        QVERIFY(solid().body.u > before.u + 10 && solid().body.v < before.v - 10);
+        // What the hand held is where the hand is.
+        const QPointF now = seen(600, 500);
+        QVERIFY2(std::hypot(now.x() - held.x() - 30, now.y() - held.y() + 45) < 8,
+                 qPrintable(QString("%1 %2").arg(now.x() - held.x()).arg(now.y() - held.y())));
+        document().history().undo();
+        QVERIFY(place(before.u, before.v));
+        // A corner sizes it.
+        QVERIFY(shown());
+        const QPointF corner = seen(900, 700), middle = (seen(0, 0) + corner) / 2;
+        drag(&pane(), corner, middle + 0.6 * (corner - middle));
+        QVERIFY2(std::abs(solid().body.scale / before.scale - 0.6) < 0.05,
+                 qPrintable(QString::number(solid().body.scale)));
+        QTest::keyClick(&pane(), Qt::Key_Escape);
+        QVERIFY(!pane().placing());
+    }
+
+    void lights_are_walked_about_it() {
+        begin("rubber-badge");
+        QVERIFY(shown());
+        window_->action("tool-light")->trigger();
+        const Light lantern = *find_light(piece(), "lantern");
+        const auto lamp = [&] {
+            return *lamp_about(piece(), *find_light(piece(), "lantern"), pane().frame()->scene.skin->laying(),
+                               solid().camera);
+        };
+        const auto head = [&] {
+            const Lamp l = lamp();
+            return Vec3{l.x, -l.y, l.z};
+        };
+        const Vec3 before = head();
+        const auto [low, high] = pane().frame()->scene.skin->bounds();
+        const Vec3 middle = 0.5 * (low + high);
+        drag(&pane(), pane().toScreen(before), pane().toScreen(before) + QPointF(-60, 20));
+        const Vec3 after = head();
+        QVERIFY(length(after - before) > 50);
+        // It keeps its distance from what it goes round.
+        QVERIFY(std::abs(length(after - middle) / length(before - middle) - 1) < 0.01);
+        QCOMPARE(document().chosenLight(), QString("lantern"));
+        document().history().undo();
+        QVERIFY(length(head() - before) < 1e-3);
+    }
+
+    /// A flat piece gets a body on its card; the brush works on it; saved and opened again it is the same.
+    void a_flat_piece_gets_a_body_is_painted_on_and_kept() {
+        begin();
+        QVERIFY(!piece().solid && !pane().isVisible());
+        auto* card = window_->findChild<BodyCard*>();
+        QVERIFY(card);
+        emit card->foldAsked("body");
+        card = window_->findChild<BodyCard*>();
+        QToolButton* cylinder = control<QToolButton>("Cylinder");
+        QVERIFY(cylinder);
+        QTest::mouseClick(cylinder, Qt::LeftButton);
+        QVERIFY(piece().solid && solid().body.kind == BodyKind::cylinder);
+        QVERIFY(shown());
+        QVERIFY(window_->findChild<CameraControls*>()->isVisible());
+        pane().lookFrom(0, 0);
+        QVERIFY(shown());
+        document().choose({});
+        window_->action("tool-paint")->trigger();
+        const int edits = document().history().index();
+        const QPointF from = seen(piece().canvas.width / 2 - 60, piece().canvas.height / 2),
+                      to = seen(piece().canvas.width / 2 + 60, piece().canvas.height / 2);
+        drag(&pane(), from, to);
+        QCOMPARE(document().history().index(), edits + 1);
+        QVERIFY(!document().state().store.paintings.empty());
+        QVERIFY(shown());
+        const QString path = dir_.filePath("on-a-body.bathylux");
+        QVERIFY(window_->saveTo(path));
+        const std::uint64_t was = content_hash(solid());
+        QVERIFY(window_->openPath(path));
+        QVERIFY(piece().solid && content_hash(solid()) == was);
+        QVERIFY(shown());
+        // Flat again: the light comes back.
+        emit window_->findChild<BodyCard*>()->foldAsked("body");
+        document().edit("flat", [](Piece& p) { p.solid.reset(); });
+        QVERIFY(!pane().isVisible() && table().view(false) == View::lit);
+        document().history().undo();
+        QVERIFY(pane().isVisible());
+    }
+
+    void it_is_written_out() {
+        begin("rubber-badge");
+        QVERIFY(shown());
+        const QString picture = dir_.filePath("badge.png"), mesh = dir_.filePath("badge.glb");
+        SolidExportDialog ask(window_->desk(), SolidExportDialog::What::picture, window_.get());
+        ask.findChild<QSpinBox*>("width")->setValue(320);
+        ask.findChild<QSpinBox*>("height")->setValue(240);
+        ask.findChild<QSpinBox*>("samples")->setValue(4);
+        window_->exportSolidTo(picture, ask.picture());
+        QVERIFY(QTest::qWaitFor([&] { return !window_->exporting(); }, 60000 * patience));
+        const QImage written(picture);
+        QCOMPARE(written.size(), QSize(320, 240));
+        SolidExportDialog asked(window_->desk(), SolidExportDialog::What::mesh, window_.get());
+        files::MeshExport how = asked.mesh();
+        QVERIFY(how.base_mm && std::abs(how.fineness - solid().body.fineness) < 0.1);
+        how.fineness = 12, how.texture = 256;
+        window_->exportMeshTo(mesh, how);
+        QVERIFY(QTest::qWaitFor([&] { return !window_->exporting(); }, 60000 * patience));
+        const files::Bytes bytes = files::read_file(mesh.toStdString());
+        QVERIFY(bytes.size() > 10000 && std::memcmp(bytes.data(), "glTF", 4) == 0);
+        // A mesh that is deeper than its base is told, and nothing lies there.
+        document().edit("deep", [](Piece& p) { p.solid->body.relief = -3; });
+        how.base_mm = 0.5;
+        window_->exportMeshTo(dir_.filePath("deep.stl"), how);
+        QVERIFY(QTest::qWaitFor([&] { return !window_->exporting(); }, 60000 * patience));
+        QVERIFY(!QFile::exists(dir_.filePath("deep.stl")));
+    }
+};
+
+BATHYLUX_TEST(TestSolidWork)
+#include "test_solid_work.moc"
