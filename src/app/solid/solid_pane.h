@@ -69,7 +69,7 @@ class SolidPane : public QWidget {
     void paintMeasure(QPainter& p);
     void paintRing(QPainter& p);
     void dragLamp(QPointF p, Qt::KeyboardModifiers m);
-    void paintNet(QPainter& p);
+    void drawLabelNet(QPainter& p);
     void paintLamps(QPainter& p);
     void paintGlobe(QPainter& p);
     void paintBrush(QPainter& p);

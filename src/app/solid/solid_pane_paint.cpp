@@ -18,7 +18,7 @@ void SolidPane::paintEvent(QPaintEvent*) {
     p.setRenderHint(QPainter::SmoothPixmapTransform);
     if (frame_) p.drawImage(QRectF(rect()), frame_->image);
     p.setRenderHint(QPainter::Antialiasing);
-    if (placing_) paintNet(p);
+    if (placing_) drawLabelNet(p);
     if (table_.tool() == Table::Tool::light) paintLamps(p);
     if (table_.tool() == Table::Tool::paint) paintBrush(p);
     if (way_) paintMeasure(p);
@@ -48,7 +48,7 @@ void SolidPane::paintEvent(QPaintEvent*) {
     }
 }
 
-void SolidPane::paintNet(QPainter& p) {
+void SolidPane::drawLabelNet(QPainter& p) {
     const Solid s = solid();
     if (s.body.kind == BodyKind::mesh || s.body.wrap != Wrap::placed) return;
     const Canvas& c = desk_.document.piece().canvas;
