@@ -20,17 +20,15 @@ using Matrix = std::array<double, 16>; // column by column, as glTF has it
 
 Matrix times(const Matrix& a, const Matrix& b) {
     Matrix out{};
-    for (int c = 0; c < 4; ++c)
-        for (int r = 0; r < 4; ++r)
-            for (int k = 0; k < 4; ++k)
-                out[static_cast<std::size_t>(4 * c + r)] +=
-                    a[static_cast<std::size_t>(4 * k + r)] * b[static_cast<std::size_t>(4 * c + k)];
+    for (std::size_t c = 0; c < 4; ++c)
+        for (std::size_t r = 0; r < 4; ++r)
+            for (std::size_t k = 0; k < 4; ++k) out[4 * c + r] += a[4 * k + r] * b[4 * c + k];
     return out;
 }
 
 std::vector<double> numbers_of(const QJsonValue& list) {
     std::vector<double> out;
-    for (const QJsonValue& v : list.toArray()) out.push_back(v.toDouble());
+    for (const auto v : list.toArray()) out.push_back(v.toDouble());
     return out;
 }
 
@@ -212,7 +210,7 @@ void read_gltf(std::span<const std::byte> bytes, TriangleMesh& to) {
     model.says = QJsonDocument::fromJson(said).object();
     if (model.says["asset"].toObject()["version"].toString() != "2.0")
         refuse_gltf("is damaged or no glTF 2.0.");
-    for (const QJsonValue& b : model.says["buffers"].toArray()) {
+    for (const auto b : model.says["buffers"].toArray()) {
         const QString uri = b.toObject()["uri"].toString();
         if (uri.isEmpty())
             model.buffers.push_back(own);
@@ -224,7 +222,7 @@ void read_gltf(std::span<const std::byte> bytes, TriangleMesh& to) {
     bool textured = true;
     std::size_t parts = 0;
     const auto primitives = [&](const QJsonObject& mesh, const Matrix& m) {
-        for (const QJsonValue& p : mesh["primitives"].toArray()) take(model, p.toObject(), m, to, textured);
+        for (const auto p : mesh["primitives"].toArray()) take(model, p.toObject(), m, to, textured);
     };
     // A node may hang under several others, or under itself: so many are looked at and no more.
     const std::function<void(const QJsonValue&, const Matrix&, int)> walk =
@@ -234,13 +232,13 @@ void read_gltf(std::span<const std::byte> bytes, TriangleMesh& to) {
             const QJsonObject node = model.entry("nodes", index);
             const Matrix m = times(parent, matrix_of(node));
             if (node.contains("mesh")) primitives(model.entry("meshes", node["mesh"]), m);
-            for (const QJsonValue& child : node["children"].toArray()) walk(child, m, depth + 1);
+            for (const auto child : node["children"].toArray()) walk(child, m, depth + 1);
         };
     constexpr Matrix one{1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1};
     if (model.says["scenes"].toArray().isEmpty())
-        for (const QJsonValue& mesh : model.says["meshes"].toArray()) primitives(mesh.toObject(), one);
+        for (const auto mesh : model.says["meshes"].toArray()) primitives(mesh.toObject(), one);
     else
-        for (const QJsonValue& node : model.entry("scenes", model.says["scene"].toInt(0))["nodes"].toArray())
+        for (const auto node : model.entry("scenes", model.says["scene"].toInt(0))["nodes"].toArray())
             walk(node, one, 0);
     if (!textured) to.texture.clear();
 }

@@ -273,7 +273,9 @@ class TestRandomHand : public QObject, DrivenWindow {
         const QStringList range =
             qEnvironmentVariable("BATHYLUX_HAND_SEEDS", patience > 1 ? "1-1" : "1-2").split('-');
         // Under the sanitizers some pieces take minutes a picture.
-        static const QStringList slow{"quay-end.json", "rope-walk.json", "salt-pier.json", "the-basin.json"};
+        static const QStringList slow{"quay-end.json",         "rope-walk.json", "salt-pier.json",
+                                      "the-basin.json",        "hail.json",      "makers-plate.json",
+                                      "destination-blind.json"};
         for (const QString& f : QDir(demoFolder()).entryList({"*.json"}))
             if (f != "shelf.json" && !(patience > 1 && slow.contains(f)))
                 for (quint32 seed = range.first().toUInt(); seed <= range.last().toUInt(); ++seed)

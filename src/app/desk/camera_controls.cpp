@@ -110,7 +110,7 @@ void CameraControls::fillCameras(QMenu* menu) {
     Document& doc = desk_.document;
     const auto& solid = doc.piece().solid;
     if (!solid) return;
-    const auto change = [&doc](const QString& name, std::function<void(Solid&)> work) {
+    const auto change = [&doc](const QString& name, const std::function<void(Solid&)>& work) {
         doc.edit(name, [work](Piece& p) {
             if (p.solid) work(*p.solid);
         });

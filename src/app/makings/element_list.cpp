@@ -118,6 +118,18 @@ void ElementList::addGround() {
     ground_ = new ElementHead(this);
     box_->addWidget(ground_);
     connect(ground_, &ElementHead::clicked, this, &ElementList::canvasAsked);
+    showGround();
+}
+
+void ElementList::showGround() {
+    const Canvas& c = desk_.document.piece().canvas;
+    ElementHead::Face f;
+    f.plain = f.fixed = true;
+    f.name = tr("Ground");
+    const QString size = QString::fromUtf8("%1 × %2 px").arg(c.columns()).arg(c.rows());
+    f.about = c.background.a > 0 ? tr("%1, %2").arg(size, QString::fromStdString(in_words(c.background)))
+                                 : tr("%1, empty").arg(size);
+    ground_->setFace(f);
 }
 
 QString ElementList::signature(const Desk& desk, const Folds& folds) {
@@ -150,14 +162,7 @@ void ElementList::refresh() {
         if (const Element* e = desk_.document.element(h->face().id))
             h->setFace(h->face().plain ? faceOfFinish(*e, desk_) : faceOf(*e, desk_, h->face().depth));
     if (card_) card_->refresh();
-    const Canvas& c = desk_.document.piece().canvas;
-    ElementHead::Face f;
-    f.plain = f.fixed = true;
-    f.name = tr("Ground");
-    const QString size = QString::fromUtf8("%1 × %2 px").arg(c.columns()).arg(c.rows());
-    f.about = c.background.a > 0 ? tr("%1, %2").arg(size, QString::fromStdString(in_words(c.background)))
-                                 : tr("%1, empty").arg(size);
-    ground_->setFace(f);
+    showGround();
     body_->refresh();
 }
 

@@ -40,6 +40,7 @@ class ElementList : public QWidget {
     void add(const Elements& list, int depth);
     void addFinish();
     void addGround();
+    void showGround();
     void addLine(const Element& e, const ElementHead::Face& face);
     void addHead(ElementHead* head);
     void click(const QString& id, Qt::KeyboardModifiers modifiers);

@@ -274,8 +274,8 @@ QRect Table::solidRect() const {
     if (layout_ == Layout::left || layout_ == Layout::right)
         return (layout_ == Layout::left) == left ? f : QRect();
     if (layout_ == Layout::beside) return pane(left);
-    // A few px of the seam stay free for the hand.
-    const int x = static_cast<int>(std::round(seamX())), clear = 4;
+    // The seam stays free for the hand.
+    const int x = static_cast<int>(std::round(seamX())), clear = 2;
     return left ? QRect(f.left(), f.top(), std::max(0, x - clear - f.left()), f.height())
                 : QRect(x + clear, f.top(), std::max(0, f.right() + 1 - x - clear), f.height());
 }
@@ -379,9 +379,6 @@ void Table::requestFrame() {
     }
     shot.left = left_, shot.leftMood = leftMood_;
     shot.right = right_, shot.rightMood = rightMood_;
-    // The side the solid lies on need not be made.
-    if (leftSolid_) shot.left = right_, shot.leftMood = rightMood_;
-    if (rightSolid_) shot.right = left_, shot.rightMood = leftMood_;
     if (layout_ == Layout::left) shot.right = left_, shot.rightMood = leftMood_;
     if (layout_ == Layout::right) shot.left = right_, shot.leftMood = rightMood_;
     shot.grey = grey_;

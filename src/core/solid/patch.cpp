@@ -121,7 +121,7 @@ SurfacePoint Patch::at(double a, double b) const {
         return out;
     }
     // The profile in its plane.
-    double r, y, nr, ny, r_b, y_b, nr_b = 0, ny_b = 0;
+    double r = 0, y = 0, nr = 0, ny = 0, r_b = 0, y_b = 0, nr_b = 0, ny_b = 0;
     if (arc > 0) {
         const double t = from - (b - b0) / arc, c = std::cos(t), s = std::sin(t);
         r = r0 + arc * c, y = y0 + arc * s, nr = c, ny = s;
