@@ -315,6 +315,25 @@ class TestSolid : public QObject {
                  qPrintable(QString("%1 %2").arg(bare).arg(raised)));
     }
 
+    /// An edge that only some samples meet is lit as what lies beside it.
+    void edges_are_lit_as_what_lies_beside_them() {
+        const Scene scene = solid_piece(
+            "",
+            "{'kind': 'plane', 'color': '#ffffff', 'surface': {'roughness': 1}, "
+            "'camera': {'turn': 0, 'tilt': 0, 'roll': 7, 'field': 0}}",
+            ", 'ambient': {'intensity': 0}, 'lights': [{'id': 'l', 'kind': 'directional', 'angle': 90, "
+            "'elevation': 90, 'intensity': 1, 'shadow': true}]");
+        const auto lit = seen(scene, 500, 360, 64).lit();
+        int edges = 0;
+        for (int y = 0; y < 360; ++y)
+            for (int x = 0; x < 500; ++x)
+                if (const float a = lit[3](x, y); a > 0.02f && a < 0.98f) {
+                    ++edges;
+                    QVERIFY(std::abs(lit[1](x, y) / a - lit[1](250, 180)) < 0.02);
+                }
+        QVERIFY(edges > 100);
+    }
+
     /// The ground catches a shadow as wide as its body, where the light puts it; with a see-through ground
     /// that is all there is of it.
     void the_ground_catches_shadow() {
@@ -419,6 +438,12 @@ class TestSolid : public QObject {
             seen(scene_with("{'kind': 'mesh', 'radius': 200, 'scale': 0.5, " + straight), 200, 150);
         QVERIFY2(std::abs(p.depth()(100, 75) - (1500 - side / 2 - 24)) < 0.5,
                  qPrintable(QString::number(p.depth()(100, 75))));
+        // What the label does not reach is bare, and has texture coordinates that are numbers all the same.
+        const ReliefMesh label =
+            mesh_of(scene_with("{'kind': 'mesh', 'radius': 200, 'scale': 0.3}"), {.fineness = 8});
+        QVERIFY(label.skin_triangles > 0 && label.skin_triangles < label.mesh.triangles.size() / 2);
+        for (const auto& t : label.mesh.texture)
+            for (const auto& uv : t) QVERIFY(std::isfinite(uv[0]) && std::isfinite(uv[1]));
         QVERIFY(trouble_of([&] {
                     seen(solid_piece(dome, "{'kind': 'mesh'}"), 8, 8);
                 }).find("choose a file") != std::string::npos);

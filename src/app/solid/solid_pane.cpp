@@ -78,8 +78,10 @@ bool SolidPane::settled() const {
 
 void SolidPane::place() {
     const QRect r = table_.solidRect();
+    // Every change of the piece is told here as well: what is asked for anew is only another place or size.
+    const bool same = isVisible() && geometry() == r;
     setVisible(!r.isEmpty());
-    if (r.isEmpty()) return;
+    if (r.isEmpty() || same) return;
     setGeometry(r);
     raise();
     request();

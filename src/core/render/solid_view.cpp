@@ -96,6 +96,8 @@ Lighting lighting_in_space(const Scene& scene, const Laying& laying, const Camer
     return out;
 }
 
+namespace {
+
 /// What reaches over the join of a whole skin lies on its other side as well: once more, a canvas's width
 /// away.
 Scene gone_round(const Scene& scene) {
@@ -138,6 +140,8 @@ Scene gone_round(const Scene& scene) {
     return {std::make_shared<const Piece>(std::move(piece)),
             std::make_shared<const Assets>(std::move(assets)), scene.frame};
 }
+
+} // namespace
 
 SkinParts skin_parts(Evaluator& evaluator, const Scene& given) {
     const Body of = given.piece->solid.value_or(Solid()).body;
@@ -197,7 +201,7 @@ Piece turned_round(Piece piece, int step, int steps) {
 }
 
 Bundle finished_solid(Evaluator& evaluator, const Scene& scene, const SolidScene& solid,
-                      const SolidPicture& picture, bool with_finish) {
+                      const SolidPicture& picture) {
     const int w = picture.width(), h = picture.height();
     Bundle lit, art;
     lit.region = art.region = {0, 0, w, h};
@@ -217,7 +221,7 @@ Bundle finished_solid(Evaluator& evaluator, const Scene& scene, const SolidScene
     };
     take(picture.lit(), lit);
     take(picture.art(), art);
-    if (with_finish && !scene.piece->finish.empty()) {
+    if (!scene.piece->finish.empty()) {
         // The finish works on a canvas of the picture's proportions, as high as the piece's.
         Piece seen = *scene.piece;
         const double scale = h / double(seen.canvas.height);

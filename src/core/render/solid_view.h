@@ -34,9 +34,9 @@ void put_about(const Piece& piece, Light& light, const Camera& camera, Vec3 plac
 /// The piece seen from its camera after so many of the steps that lead once round it.
 Piece turned_round(Piece piece, int step, int steps);
 
-/// What a picture of the solid looks like in the end: before its backdrop, with the piece's finish over it
-/// (if asked for), laid over the flat art and rolled off as the piece says. Linear, premultiplied.
+/// What a picture of the solid looks like in the end: before its backdrop, with the piece's finish over it,
+/// laid over the flat art and rolled off as the piece says. Linear, premultiplied.
 Bundle finished_solid(Evaluator& evaluator, const Scene& scene, const SolidScene& solid,
-                      const SolidPicture& picture, bool with_finish = true);
+                      const SolidPicture& picture);
 
 } // namespace bathylux

@@ -40,7 +40,7 @@ class Sight {
     double lens_, focus_;
 };
 
-/// The camera's own directions: right, up and towards the eye, unit vectors, before and after its roll.
+/// The camera's own directions: right, up and towards the eye, unit vectors, its roll included.
 struct CameraAxes {
     Vec3 right, up, towards;
 };

@@ -361,18 +361,31 @@ ReliefMesh displaced_mesh(const Body& body, const TexelMap& texels, double w, do
     out.mesh.points = std::move(m.points);
     out.canvas.resize(out.mesh.points.size()), out.normals.resize(out.mesh.points.size());
     out.along.assign(out.mesh.points.size(), Vec3{1, 0, 0});
+    // First what the canvas reaches; the rest has no place on it.
+    const auto reached = std::stable_partition(m.triangles.begin(), m.triangles.end(), [&](const auto& t) {
+        Box box;
+        for (const Corner& c : t) {
+            if (!std::isfinite(c.canvas_x) || !std::isfinite(c.canvas_y)) return false;
+            box.add(Vec2{c.canvas_x, c.canvas_y});
+        }
+        return body.wrap == Wrap::whole || body.repeat ||
+               (box.x0 < w && box.y0 < h && box.x1 > 0 && box.y1 > 0);
+    });
+    out.skin_triangles = static_cast<std::size_t>(reached - m.triangles.begin());
+    for (auto bare = reached; bare != m.triangles.end(); ++bare)
+        for (Corner& c : *bare) c.canvas_x = c.canvas_y = 0;
     for (const auto& t : m.triangles) {
         out.mesh.triangles.push_back({t[0].point, t[1].point, t[2].point});
         auto& uv = out.mesh.texture.emplace_back();
         for (int k = 0; k < 3; ++k) {
             const Corner& c = t[k];
             out.normals[c.point] = out.normals[c.point] + vec(c.normal);
-            out.canvas[c.point] = {c.canvas_x, c.canvas_y};
+            if (out.mesh.triangles.size() <= out.skin_triangles)
+                out.canvas[c.point] = {c.canvas_x, c.canvas_y};
             uv[k] = {static_cast<float>(c.canvas_x / w), static_cast<float>(c.canvas_y / h)};
         }
     }
     for (Vec3& n : out.normals) n = normalized(n);
-    out.skin_triangles = out.mesh.triangles.size();
     return out;
 }
 

@@ -77,8 +77,6 @@ struct Lot {
     bool coated = false, soft = false;
 };
 
-float value_at(const Field& f, int x, int y) { return f.at(x, y); }
-
 } // namespace
 
 std::optional<Spot> spot_at(const SolidScene& scene, const Sight& sight, double x, double y) {
@@ -235,8 +233,8 @@ struct SolidPicture::Tile {
     void paint(int k, const std::array<float, 3>& base, const Bundle& b, int x, int y, float share) {
         const Bundle& bare = scene.bare;
         const auto mixed = [&](Field Bundle::*f) {
-            const float under = value_at(bare.*f, 0, 0);
-            return share > 0 ? under + share * (value_at(b.*f, x, y) - under) : under;
+            const float under = (bare.*f).at(0, 0);
+            return share > 0 ? under + share * ((b.*f).at(x, y) - under) : under;
         };
         for (int c = 0; c < 3; ++c) lot.base[c][k] = base[c];
         lot.roughness[k] = mixed(&Bundle::roughness), lot.metallic[k] = mixed(&Bundle::metallic);
@@ -344,13 +342,16 @@ struct SolidPicture::Tile {
             const Way way(lighting.lamps[l]);
             // What the samples before agreed on holds: only half-shadow is looked at by all of them.
             const bool asked = s < sure_after || layer > 0;
+            // Where not all of them met something, there is nothing to agree on.
             Plane& before = to.seen_[l];
+            const auto agreed = [&](int k) {
+                const int x = x_of(lot.px[k]), y = y_of(lot.px[k]);
+                const float sum = before(x, y);
+                return !asked && to.times_(x, y) == sure_after && (sum <= 0 || sum >= sure_after);
+            };
             trace(
                 [&](int k, Vec3& along, float& length) {
-                    if (!asked) {
-                        const float sum = before(x_of(lot.px[k]), y_of(lot.px[k]));
-                        if (sum <= 0 || sum >= sure_after) return false;
-                    }
+                    if (agreed(k)) return false;
                     const auto& u = spread(lot.px[k])(s, 16 + 64 * layer + static_cast<std::uint32_t>(l));
                     return way.to(lot.from[k], u, along, length) && dot(along, lot.normal[k]) > 0;
                 },
@@ -360,8 +361,10 @@ struct SolidPicture::Tile {
                     before(x_of(lot.px[k]), y_of(lot.px[k])) += lot.seen[l][k];
             if (!asked)
                 for (int k = 0; k < lot.count; ++k)
-                    if (!(before(x_of(lot.px[k]), y_of(lot.px[k])) > 0)) lot.seen[l][k] = 0;
+                    if (agreed(k) && !(before(x_of(lot.px[k]), y_of(lot.px[k])) > 0)) lot.seen[l][k] = 0;
         }
+        if (s < sure_after && layer == 0)
+            for (int k = 0; k < lot.count; ++k) to.times_(x_of(lot.px[k]), y_of(lot.px[k])) += 1;
         const bool dims = hides_sky(lighting);
         if (dims) look_up(s, layer);
 
@@ -502,7 +505,7 @@ struct SolidPicture::Tile {
 };
 
 SolidPicture::SolidPicture(int width, int height)
-    : width_(width), height_(height), depth_(width, height, never_met) {
+    : width_(width), height_(height), times_(width, height, 0), depth_(width, height, never_met) {
     for (Plane& p : sums_) p = Plane(width, height, 0);
     for (Plane& p : normals_) p = Plane(width, height, 0);
 }

@@ -68,6 +68,7 @@ class SolidPicture {
     std::array<Plane, 4> mean(int first) const;
     int width_, height_, samples_ = 0;
     std::array<Plane, 7> sums_; // lit, art, coverage
+    Plane times_;              // of the first samples, how many met something there
     std::vector<Plane> seen_;   // of every lamp, by how many of the first samples
     Plane open_, open_rays_;    // rays that saw the sky, and how many there were
     Plane depth_;

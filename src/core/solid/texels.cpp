@@ -35,6 +35,11 @@ TexelMap::TexelMap(std::shared_ptr<const Bundle> relief, double scale, bool arou
             }
         }
     });
+    // Of the relief itself only the surface is read from now on.
+    auto surface = std::make_shared<Bundle>();
+    surface->region = b.region;
+    for (std::size_t i = 0; i < b.surface().size(); ++i) *surface->surface()[i] = *b.surface()[i];
+    relief_ = surface;
     range_ = ranges.empty() ? std::pair{0.0f, 0.0f} : ranges[0];
     for (const auto& [low, top] : ranges)
         range_ = {std::min(range_.first, low), std::max(range_.second, top)};

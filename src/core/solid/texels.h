@@ -24,6 +24,7 @@ class TexelMap {
     int width() const { return width_; }
     int height() const { return height_; }
     double scale() const { return scale_; }
+    /// The relief's surface, and nothing else of it.
     const Bundle& bundle() const { return *relief_; }
 
     const Texel& at(int x, int y) const { return texels_[static_cast<std::size_t>(y) * width_ + x]; }
@@ -36,7 +37,11 @@ class TexelMap {
     /// within a box of the canvas.
     float bend_within(double x0, double y0, double x1, double y1, double apart) const;
     std::pair<float, float> range() const { return range_; }
-    std::size_t bytes() const { return texels_.size() * sizeof(Texel); }
+    std::size_t bytes() const {
+        std::size_t out = texels_.size() * sizeof(Texel);
+        for (const Field* f : bundle().surface()) out += f->bytes();
+        return out;
+    }
 
   private:
     int column(int x) const;
