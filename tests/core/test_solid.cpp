@@ -35,6 +35,18 @@ SolidPicture seen(const Scene& scene, int w, int h, int samples = 1) {
     return out;
 }
 
+/// How alike two pictures of 400 × 300 px are as they are shown: PSNR, dB.
+double likeness(const Strip& flat, const std::array<Plane, 4>& lit) {
+    double sum = 0;
+    for (int c = 0; c < 3; ++c)
+        for (int y = 0; y < 300; ++y)
+            for (int x = 0; x < 400; ++x) {
+                const auto encoded = [](float v) { return srgb_encode(std::clamp(v, 0.0f, 1.0f)); };
+                sum += std::pow(encoded(flat.channels[c].at(x, y)) - encoded(lit[c](x, y)), 2);
+            }
+    return -10 * std::log10(sum / (3 * 400 * 300));
+}
+
 /// The ray through a point of the picture, told as NEXT tells of the camera: eye at `distance` from the
 /// origin, `turn` round to the right, `tilt` up.
 struct Eye {
@@ -273,18 +285,63 @@ class TestSolid : public QObject {
         Evaluator evaluator;
         const Strip flat = look(evaluator, scene, View::lit, {0, 0, 400, 300}, 1);
         const auto lit = seen(scene, 400, 300, 16).lit();
-        double sum = 0;
-        for (int c = 0; c < 3; ++c)
-            for (int y = 0; y < 300; ++y)
-                for (int x = 0; x < 400; ++x) {
-                    const auto encoded = [](float v) { return srgb_encode(std::clamp(v, 0.0f, 1.0f)); };
-                    sum += std::pow(encoded(flat.channels[c].at(x, y)) - encoded(lit[c](x, y)), 2);
-                }
-        const double psnr = -10 * std::log10(sum / (3 * 400 * 300));
+        const double psnr = likeness(flat, lit);
         QVERIFY2(psnr > 38, qPrintable(QString::number(psnr)));
         // And again, bit for bit.
         const auto again = seen(scene, 400, 300, 16).lit();
         QCOMPARE(worst_difference(lit[1], again[1]), 0.0);
+    }
+
+    /// So is one on which something is seen through something, a group is lit by itself and blended over,
+    /// and words lie on top.
+    void sheets_on_a_plane_are_the_lit_picture() {
+        const std::string elements =
+            "[{'id': 'ground', 'source': {'kind': 'pattern', 'pattern': 'checks', 'scale': 40, 'color_a': "
+            "'#206080', 'color_b': '#e0c080'}},"
+            "{'id': 'glow', 'source': {'kind': 'group', 'lit': true}, 'mix': {'blend': 'screen', 'opacity': "
+            "0.8}, 'elements': [{'id': 'ring', 'source': {'kind': 'ellipse', 'width': 130, 'height': 130, "
+            "'color': '#a05030'}, 'placement': {'x': 280, 'y': 160}, 'steps': [{'kind': 'bevel', 'width': "
+            "20, "
+            "'rise': 12}]}]},"
+            "{'id': 'lens', 'source': {'kind': 'ellipse', 'width': 200, 'height': 180, 'color': '#d0ffe0'}, "
+            "'placement': {'x': 170, 'y': 150}, 'surface': {'roughness': 0.15, 'transmission': 0.9, 'ior': "
+            "1.5, 'thickness': 24, 'attenuation_color': '#80c0ff', 'attenuation_distance': 60}, 'steps': "
+            "[{'kind': 'bevel', 'width': 60, 'rise': 30}]},"
+            "{'id': 'bar', 'source': {'kind': 'rectangle', 'width': 60, 'height': 150, 'color': '#903020'},"
+            " 'placement': {'x': 220, 'y': 150, 'turn': 17}, 'mix': {'opacity': 0.7}, 'steps': [{'kind': "
+            "'bevel', 'width': 12, 'rise': 10}]}]";
+        const std::string lights = ", 'lights': [{'id': 'sun', 'kind': 'directional', 'angle': 150, "
+                                   "'elevation': 40, 'intensity': 0.9, 'shadow': true, 'size': 3}], "
+                                   "'ambient': {'intensity': 0.2, 'occlusion': false}";
+        const Scene scene = solid_piece(elements.substr(1, elements.size() - 2),
+                                        "{'camera': {'turn': 0, 'tilt': 0, 'field': 0}}", lights);
+        Evaluator evaluator;
+        QCOMPARE(solid_scene(evaluator, scene).sheets.size(), std::size_t{4});
+        const Strip flat = look(evaluator, scene, View::lit, {0, 0, 400, 300}, 1);
+        const double psnr = likeness(flat, seen(scene, 400, 300, 32).lit());
+        QVERIFY2(psnr > 38, qPrintable(QString::number(psnr)));
+    }
+
+    /// What lies under plane glass is seen shifted by thickness × tan of the refracted angle (Snell).
+    void glass_shifts_what_lies_under_it() {
+        const double turn = 40, thick = 30, ior = 1.5;
+        const Scene scene =
+            solid_piece("{'id': 'mark', 'source': {'kind': 'rectangle', 'width': 200, 'height': 300, "
+                        "'color': '#ffffff'}, "
+                        "'placement': {'x': 100, 'y': 150}},"
+                        "{'id': 'pane', 'source': {'kind': 'rectangle', 'width': 380, 'height': 280, "
+                        "'color': '#ffffff'}, "
+                        "'surface': {'transmission': 1, 'ior': 1.5, 'thickness': 30, 'roughness': 0}}",
+                        "{'color': '#000000', 'camera': {'turn': 40, 'tilt': 0, 'field': 0}}",
+                        ", 'lights': [], 'ambient': {'intensity': 1, 'occlusion': false}");
+        const auto lit = seen(scene, 400, 300, 16).lit();
+        const float bright = lit[1](190, 150);
+        QVERIFY(bright > 0.5f && lit[1](260, 150) < 0.05f * bright);
+        double edge = 150; // where the mark ends: as much light as that many px all lit would give
+        for (int x = 150; x < 300; ++x) edge += std::clamp(lit[1](x, 150) / bright, 0.0f, 1.0f);
+        const double inside = std::asin(std::sin(turn * degree) / ior),
+                     seen_at = 200 + thick * std::tan(inside) * std::cos(turn * degree);
+        QVERIFY2(std::abs(edge - seen_at) < 0.7, qPrintable(QString("%1 %2").arg(edge).arg(seen_at)));
     }
 
     /// Raised and sunk heights are geometry: they are nearer and farther, and seen from the side stand out.

@@ -136,9 +136,13 @@ OperationPtr Graph::joined_one(OperationPtr below, const Elements& list, std::si
     if (!e.mix.visible) return below;
     bool gone = false;
     const OperationPtr shape = clip_of(list, i, parent, gone);
-    if (gone) return below;
+    return gone ? below : joined_one(below, e, masked(e, parent), shape);
+}
+
+OperationPtr Graph::joined_one(const OperationPtr& below, const Element& e, const OperationPtr& masked,
+                               const OperationPtr& shape) {
     auto join_one = std::make_shared<Operation>();
-    join_one->reads = {{below}, {masked(e, parent)}};
+    join_one->reads = {{below}, {masked}};
     join_one->reads[1].where_it_is = true;
     const Mix& mix = e.mix;
     Hash h;

@@ -80,6 +80,8 @@ class Graph {
     OperationPtr masked(const Element& e, const Placed& parent);
     OperationPtr joined(OperationPtr below, const Elements& list, const Placed& parent, bool root = false);
     OperationPtr joined_one(OperationPtr below, const Elements& list, std::size_t i, const Placed& parent);
+    OperationPtr joined_one(const OperationPtr& below, const Element& e, const OperationPtr& masked,
+                            const OperationPtr& clip);
     OperationPtr clip_of(const Elements& list, std::size_t i, const Placed& parent, bool& gone);
     using Key = std::pair<const Element*, std::uint64_t>;
     static Key key_of(const Element& e, const Placed& parent);

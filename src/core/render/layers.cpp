@@ -95,55 +95,84 @@ bool Layers::fall_apart(const Elements& list) const {
     return std::any_of(list.begin(), list.end(), [&](const Element& e) { return apart(e); });
 }
 
-OperationPtr Layers::picture(const OperationPtr& ground, const Elements& list, const Placed& parent) {
-    if (!fall_apart(list)) return light(graph_.joined(ground, list, parent));
+Layers::Sheets Layers::sheets(const OperationPtr& ground, const Elements& list, const Placed& parent) {
     std::vector<Item> items;
     gather(items, list, parent);
     const auto joined = [&](const OperationPtr& below, const Item& item) {
         return graph_.joined_one(below, item.list, item.index, item.parent);
     };
-    OperationPtr solid = ground;
+    Sheets out{{}, ground};
     for (const Item& item : items)
-        if (item.part == Part::lit) solid = joined(solid, item);
+        if (item.part == Part::lit) out.solid = joined(out.solid, item);
 
-    OperationPtr relief = ground, since, so_far; // since: what is still to be lit, over what is lit so far
-    const auto lit = [&] {
-        if (!so_far) return light(relief, nullptr, solid);
-        if (!since) return so_far;
-        const OperationPtr top = light(relief, since, solid);
-        auto over = std::make_shared<Operation>();
-        over->hash = (Hash() << "laid over" << so_far->hash << top->hash).value();
-        over->called = "laid over";
-        over->gives = channel::color;
-        over->extent = everywhere;
-        over->reads = {{so_far, channel::color, false}, {top, channel::color, false}};
-        over->worth_keeping = over->in_tiles = true;
-        over->run = [](const Work& work, std::vector<Bundle> read) {
-            Bundle out = std::move(read[0]);
-            join(out, read[1], Mix{}, work.wanted);
-            return out;
-        };
-        return OperationPtr(over);
+    OperationPtr relief = ground, since; // since: what is still to be lit, over what is there so far
+    const auto light_what_is_there = [&] {
+        if (out.list.empty())
+            out.list.push_back({Part::lit, relief, nullptr});
+        else if (since)
+            out.list.push_back({Part::lit, relief, since});
+        since = nullptr;
     };
     for (const Item& item : items) {
-        const bool blended = item.element().mix.blend != BlendMode::normal;
-        if (item.part == Part::lit && !(so_far && blended)) {
+        const Element& e = item.element();
+        const bool blended = e.mix.blend != BlendMode::normal;
+        if (item.part == Part::lit && !(!out.list.empty() && blended)) {
             relief = joined(relief, item);
-            if (so_far) since = joined(since ? since : nothing(), item);
+            if (!out.list.empty()) since = joined(since ? since : nothing(), item);
             continue;
         }
-        const OperationPtr below = lit();
-        if (item.part == Part::seen_through) {
-            relief = joined(relief, item);
-            so_far = see_through(item, below, relief, solid);
-        } else {
-            // What is blended over a lit picture colours it, as it would have coloured what is lit.
-            if (item.part == Part::lit) relief = joined(relief, item);
-            so_far = joined(below, item);
-        }
-        since = nullptr;
+        light_what_is_there();
+        bool gone = false;
+        const OperationPtr clip = graph_.clip_of(item.list, item.index, item.parent, gone);
+        if (gone) continue;
+        // What is blended over a lit picture colours it, as it would have coloured what is lit.
+        if (item.part != Part::laid_over) relief = joined(relief, item);
+        // What has no surface of its own has the piece's.
+        const bool plain = !e.surface && !e.is_group() && !e.kind().follows;
+        out.list.push_back({item.part == Part::seen_through ? Part::seen_through : Part::laid_over, relief,
+                            nullptr, &e, graph_.masked(e, item.parent), clip, plain});
     }
-    return lit();
+    light_what_is_there();
+    return out;
+}
+
+Layers::Sheets Layers::sheets() {
+    const Piece& piece = *graph_.scene_.piece;
+    return sheets(graph_.ground(piece.canvas.background), piece.elements, root_placed(graph_.scale_));
+}
+
+OperationPtr Layers::picture(const OperationPtr& ground, const Elements& list, const Placed& parent) {
+    if (!fall_apart(list)) return light(graph_.joined(ground, list, parent));
+    const Sheets all = sheets(ground, list, parent);
+    OperationPtr so_far;
+    for (const Sheet& sheet : all.list) switch (sheet.part) {
+        case Part::lit: {
+            const OperationPtr lit = light(sheet.relief, sheet.colors, all.solid);
+            so_far = so_far ? laid_over(so_far, lit) : lit;
+            break;
+        }
+        case Part::laid_over:
+            so_far = graph_.joined_one(so_far, *sheet.element, sheet.own, sheet.clip);
+            break;
+        case Part::seen_through: so_far = see_through(sheet, so_far, all.solid); break;
+        }
+    return so_far;
+}
+
+OperationPtr Layers::laid_over(const OperationPtr& below, const OperationPtr& top) {
+    auto out = std::make_shared<Operation>();
+    out->hash = (Hash() << "laid over" << below->hash << top->hash).value();
+    out->called = "laid over";
+    out->gives = channel::color;
+    out->extent = everywhere;
+    out->reads = {{below, channel::color, false}, {top, channel::color, false}};
+    out->worth_keeping = out->in_tiles = true;
+    out->run = [](const Work& work, std::vector<Bundle> read) {
+        Bundle lit = std::move(read[0]);
+        join(lit, read[1], Mix{}, work.wanted);
+        return lit;
+    };
+    return out;
 }
 
 OperationPtr Layers::of_group(const Element& group, const Placed& within) {
@@ -236,29 +265,24 @@ std::array<Plane, 3> own_light(Bundle relief, const Field& transmission, Region 
 
 } // namespace
 
-OperationPtr Layers::see_through(const Item& item, const OperationPtr& below, const OperationPtr& relief,
-                                 const OperationPtr& solid) {
-    const Element& e = item.element();
+OperationPtr Layers::see_through(const Sheet& sheet, const OperationPtr& below, const OperationPtr& solid) {
+    const Element& e = *sheet.element;
     const Scene& scene = graph_.scene_;
     const Edge edge = scene.piece->canvas.edge;
-    bool gone = false;
-    const OperationPtr shape = graph_.clip_of(item.list, item.index, item.parent, gone);
-    if (gone) return below;
+    const bool plain = sheet.plain;
     auto out = std::make_shared<Operation>();
-    Read all{relief, channel::all, false}, itself{graph_.masked(e, item.parent), channel::all, false};
+    Read all{sheet.relief, channel::all, false}, itself{sheet.own, channel::all, false};
     all.reach = itself.reach = 1;
     all.within_canvas = itself.within_canvas = true;
     out->reads = {{below, channel::color, false}, all, itself};
     const Lighting lighting = by_itself();
     Hash h;
-    h << "seen through" << below->hash << relief->hash << solid->hash << out->reads[2].from->hash
+    h << "seen through" << below->hash << sheet.relief->hash << solid->hash << sheet.own->hash
       << hash_of(lighting) << graph_.scale_ << e.mix.opacity;
-    if (shape) {
-        out->reads.push_back({shape, channel::coverage, false});
-        h << shape->hash;
+    if (sheet.clip) {
+        out->reads.push_back({sheet.clip, channel::coverage, false});
+        h << sheet.clip->hash;
     }
-    // What has no surface of its own has the piece's.
-    const bool plain = !e.surface && !e.is_group() && !e.kind().follows;
     if (plain) h << content_hash(scene.piece->surface);
     out->hash = h.value();
     out->called = "seen through " + e.id;

@@ -13,6 +13,23 @@ namespace bathylux {
 /// other takes part as a whole: seen through where its elements are.
 class Layers {
   public:
+    /// How an element takes part.
+    enum class Part { lit, laid_over, seen_through };
+    /// What of a list is lit, laid over or seen through in one go.
+    struct Sheet {
+        Part part;
+        OperationPtr relief;              // everything up to it; its heights are what light falls on
+        OperationPtr colors{};            // what of it is this sheet's; null: all
+        const Element* element = nullptr; // what is laid over, or seen through; null: several
+        OperationPtr own{}, clip{};       // that by itself, and what cuts it, where something does
+        bool plain = false;               // seen through: it has the piece's surface
+    };
+    /// Back to front; the first is always lit. `solid`: what throws shadow.
+    struct Sheets {
+        std::vector<Sheet> list;
+        OperationPtr solid;
+    };
+
     explicit Layers(Graph& graph) : graph_(graph) {}
 
     /// Whether a list has to be lit in more than one go.
@@ -21,12 +38,18 @@ class Layers {
     OperationPtr light(const OperationPtr& relief) { return light(relief, nullptr, relief); }
     /// Colour (linear, premultiplied) and coverage of a list on a ground.
     OperationPtr picture(const OperationPtr& ground, const Elements& list, const Placed& parent);
-    /// The same of a group's elements on nothing, as what the group gives.
+    /// How a list on a ground comes apart. Its operations hold as long as the graph.
+    Sheets sheets(const OperationPtr& ground, const Elements& list, const Placed& parent);
+    /// The same of all of the piece.
+    Sheets sheets();
+    /// What is laid over by itself: colour and coverage, as much as its opacity leaves.
+    OperationPtr flat(const Sheet& sheet) {
+        return graph_.joined_one(nothing(), *sheet.element, sheet.own, sheet.clip);
+    }
+    /// The picture of a group's elements on nothing, as what the group gives.
     OperationPtr of_group(const Element& group, const Placed& within);
 
   private:
-    /// How an element takes part.
-    enum class Part { lit, laid_over, seen_through };
     struct Item {
         const Elements& list;
         std::size_t index;
@@ -39,8 +62,8 @@ class Layers {
     void gather(std::vector<Item>& to, const Elements& list, const Placed& parent) const;
     /// `colors`: what is lit, where that is not all of the relief; null: all. `solid`: what throws shadow.
     OperationPtr light(const OperationPtr& relief, const OperationPtr& colors, const OperationPtr& solid);
-    OperationPtr see_through(const Item& item, const OperationPtr& below, const OperationPtr& relief,
-                             const OperationPtr& solid);
+    OperationPtr laid_over(const OperationPtr& below, const OperationPtr& top);
+    OperationPtr see_through(const Sheet& sheet, const OperationPtr& below, const OperationPtr& solid);
     Lighting by_itself();
 
     Graph& graph_;

@@ -143,7 +143,7 @@ Scene gone_round(const Scene& scene) {
 
 } // namespace
 
-SkinParts skin_parts(Evaluator& evaluator, const Scene& given) {
+SkinParts skin_parts(Evaluator& evaluator, const Scene& given, bool in_sheets) {
     const Body of = given.piece->solid.value_or(Solid()).body;
     const Scene scene = of.wrap == Wrap::whole && of.kind != BodyKind::plane ? gone_round(given) : given;
     const Piece& piece = *scene.piece;
@@ -164,6 +164,7 @@ SkinParts skin_parts(Evaluator& evaluator, const Scene& given) {
         const std::size_t bytes = made->bytes();
         return Kept{std::move(made), bytes};
     }));
+    if (in_sheets) out.sheets = solid_sheets(evaluator, scene, scale, around, down);
     return out;
 }
 
@@ -172,17 +173,22 @@ SolidScene solid_scene(Evaluator& evaluator, const Scene& scene) {
     const Solid solid = piece.solid.value_or(Solid());
     const double w = piece.canvas.width, h = piece.canvas.height;
     const Body& body = solid.body;
-    const SkinParts parts = skin_parts(evaluator, scene);
-    Hash skin_key;
-    skin_key << "skin" << parts.hash << (parts.mesh ? parts.mesh->hash : 0);
-    for (const Parameter& p : Body::parameters)
-        if (p.type != Parameter::Type::color) add_to(skin_key, p.get(&body));
+    const SkinParts parts = skin_parts(evaluator, scene, true);
+    const auto skin_of = [&](std::uint64_t relief, const std::shared_ptr<const TexelMap>& texels) {
+        Hash key;
+        key << "skin" << relief << (parts.mesh ? parts.mesh->hash : 0);
+        for (const Parameter& p : Body::parameters)
+            if (p.type != Parameter::Type::color) add_to(key, p.get(&body));
+        return std::static_pointer_cast<const Skin>(evaluator.budget().kept(key.value(), [&] {
+            auto made = std::make_shared<const Skin>(body, texels, w, h, parts.mesh);
+            const std::size_t bytes = made->bytes();
+            return Kept{std::move(made), bytes};
+        }));
+    };
     SolidScene out;
-    out.skin = std::static_pointer_cast<const Skin>(evaluator.budget().kept(skin_key.value(), [&] {
-        auto made = std::make_shared<const Skin>(body, parts.texels, w, h, parts.mesh);
-        const std::size_t bytes = made->bytes();
-        return Kept{std::move(made), bytes};
-    }));
+    out.skin = skin_of(parts.hash, parts.texels);
+    out.sheets = parts.sheets.list;
+    if (parts.sheets.solid) out.solid_skin = skin_of(parts.sheets.solid_hash, parts.sheets.solid);
     out.texels = parts.texels;
     set_surface(out.bare, solid.surface);
     const auto color = bare_color(solid);

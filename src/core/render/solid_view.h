@@ -1,5 +1,5 @@
 #pragma once
-#include "core/render/evaluate.h"
+#include "core/render/solid_sheets.h"
 #include "core/solid/solid_picture.h"
 
 namespace bathylux {
@@ -11,10 +11,12 @@ constexpr double most_skin_px = 4.2e6;
 struct SkinParts {
     std::shared_ptr<const TexelMap> texels;
     std::shared_ptr<const TriangleMesh> mesh;
+    SolidSheets sheets;
     std::uint64_t hash = 0;
     bool repeats = false; // the canvas goes on past its sides
 };
-SkinParts skin_parts(Evaluator& evaluator, const Scene& scene);
+/// `in_sheets`: with what it is lit in, which a mesh has no use for.
+SkinParts skin_parts(Evaluator& evaluator, const Scene& scene, bool in_sheets = false);
 
 /// The solid of a piece (one on a plane where it has none), ready to be looked at. Geometry and relief are
 /// kept in the evaluator's budget as long as neither the body nor the elements change. Throws Error where its

@@ -319,40 +319,68 @@ double Skin::way_over(Vec2 from, Vec2 to) const {
     return out;
 }
 
-void Skin::on_mesh(const Hit& hit, double px_at_hit, Spot& out) const {
+SkinFrame Skin::frame_on_mesh(const Hit& hit) const {
     const auto& t = own_->triangles[hit.primitive];
     const double k[3] = {1.0 - hit.u - hit.v, hit.u, hit.v};
     const auto vec = [](const MeshBody::Point& p) { return Vec3{p[0], p[1], p[2]}; };
-    Vec3 base, normal;
-    Vec2 canvas;
+    SkinFrame out;
+    Vec3 normal;
     for (int i = 0; i < 3; ++i) {
-        base = base + k[i] * vec(own_->base[t[i].point]);
+        out.foot = out.foot + k[i] * vec(own_->base[t[i].point]);
         normal = normal + k[i] * vec(t[i].normal);
-        canvas = canvas + k[i] * Vec2{t[i].canvas_x, t[i].canvas_y};
+        out.canvas = out.canvas + k[i] * Vec2{t[i].canvas_x, t[i].canvas_y};
     }
-    out.base_normal = out.normal = normalized(normal);
-    out.place = base + double(body_.shift) * out.base_normal;
-    if (!std::isfinite(canvas.x) || !laying_.on_canvas(canvas)) return;
+    out.normal = normalized(normal);
+    if (!std::isfinite(out.canvas.x) || !laying_.on_canvas(out.canvas)) return out;
     out.covered = true;
-    read(canvas, px_at_hit, out);
-    const double g = double(body_.relief) * out.texel.height;
-    out.place = out.place + g * out.base_normal;
     // How the surface runs with the canvas, flat in the triangle.
     const Vec3 e = vec(own_->base[t[1].point]) - vec(own_->base[t[0].point]),
                f = vec(own_->base[t[2].point]) - vec(own_->base[t[0].point]);
     const double ex = t[1].canvas_x - t[0].canvas_x, ey = t[1].canvas_y - t[0].canvas_y,
                  fx = t[2].canvas_x - t[0].canvas_x, fy = t[2].canvas_y - t[0].canvas_y,
                  det = ex * fy - ey * fx;
-    if (std::abs(det) < 1e-12) return;
-    const Vec3 n = out.base_normal;
-    const auto across = [&](Vec3 v) { return v - dot(v, n) * n; };
-    const Vec3 along_x =
-                   across((1 / det) * (fy * e - ey * f)) + (double(body_.relief) * out.texel.slope_x) * n,
-               along_y =
-                   across((1 / det) * (ex * f - fx * e)) + (double(body_.relief) * out.texel.slope_y) * n;
-    Vec3 turned = cross(along_y, along_x);
-    if (dot(turned, n) < 0) turned = -turned;
-    if (const double l = length(turned); l > 1e-12) out.normal = (1 / l) * turned;
+    if (std::abs(det) < 1e-12) return out;
+    const auto across = [&](Vec3 v) { return v - dot(v, out.normal) * out.normal; };
+    out.along_x = across((1 / det) * (fy * e - ey * f));
+    out.along_y = across((1 / det) * (ex * f - fx * e));
+    return out;
+}
+
+Vec3 SkinFrame::turned(double slope_x, double slope_y) const {
+    Vec3 out = cross(along_y + slope_y * normal, along_x + slope_x * normal);
+    if (dot(out, normal) < 0) out = -out;
+    const double l = length(out);
+    return l > 1e-12 ? (1 / l) * out : normal;
+}
+
+void Skin::on_mesh(const Hit& hit, double px_at_hit, Spot& out) const {
+    const SkinFrame frame = frame_on_mesh(hit);
+    out.base_normal = out.normal = frame.normal;
+    out.place = frame.foot + double(body_.shift) * frame.normal;
+    if (!frame.covered) return;
+    out.covered = true;
+    read(frame.canvas, px_at_hit, out);
+    out.place = out.place + (double(body_.relief) * out.texel.height) * frame.normal;
+    out.normal =
+        frame.turned(double(body_.relief) * out.texel.slope_x, double(body_.relief) * out.texel.slope_y);
+}
+
+SkinFrame Skin::frame(const Hit& hit, double height) const {
+    if (own_) return frame_on_mesh(hit);
+    const Block& block = blocks_[hit.primitive];
+    const double a = block.a0 + hit.u * (block.a1 - block.a0), b = block.b0 + hit.v * (block.b1 - block.b0);
+    const SurfacePoint s = block.patch->at(a, b);
+    SkinFrame out{s.place, s.normal, {}, {}, false, {}};
+    auto canvas = laying_.canvas_at(*block.patch, a, b);
+    if (!canvas || !laying_.on_canvas(*canvas)) return out;
+    out.covered = true, out.canvas = *canvas;
+    const Affine d = laying_.turned(*block.patch, a, b);
+    const double det = d.a * d.d - d.b * d.c;
+    if (std::abs(det) < 1e-12) return out;
+    const Vec3 along_a = s.place_a + height * s.normal_a, along_b = s.place_b + height * s.normal_b;
+    out.along_x = (1 / det) * (d.d * along_a - d.b * along_b);
+    out.along_y = (1 / det) * (d.a * along_b - d.c * along_a);
+    return out;
 }
 
 void Skin::read(Vec2 canvas, double px_at_hit, Spot& out) const {

@@ -23,6 +23,16 @@ struct Spot {
     int x = 0, y = 0;     // and the px of the relief in which that is
 };
 
+/// How the canvas lies on the bare body about a place that a ray met.
+struct SkinFrame {
+    Vec3 foot, normal;     // on the bare body, and outwards
+    Vec3 along_x, along_y; // how a place above it moves with the canvas's px
+    bool covered = false;  // the canvas lies here
+    Vec2 canvas;
+    /// The normal of a relief there that rises so much a px of the canvas (to the right, down).
+    Vec3 turned(double slope_x, double slope_y) const;
+};
+
 /// Rays side by side that are traced at once.
 constexpr int rays_at_once = 8;
 
@@ -57,6 +67,9 @@ class Skin {
     /// relief is read between its px.
     Spot spot(const Ray& ray, const Hit& hit, double px_at_hit) const;
 
+    /// How the canvas lies where a ray met the skin, for what lies `height` px above the bare body.
+    SkinFrame frame(const Hit& hit, double height) const;
+
     /// The u and v that bring the label's middle to where a ray meets the body; none where it meets nothing
     /// or a part no label lies on.
     std::optional<Vec2> uv_under(const Ray& ray) const;
@@ -82,6 +95,7 @@ class Skin {
     void build_patches();
     void build_mesh();
     void read(Vec2 canvas, double px_at_hit, Spot& spot) const;
+    SkinFrame frame_on_mesh(const Hit& hit) const;
     void on_mesh(const Hit& hit, double px_at_hit, Spot& spot) const;
     Vec3 displaced(const Patch& patch, double a, double b) const;
     double height_at(const std::optional<Vec2>& canvas) const;

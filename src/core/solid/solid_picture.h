@@ -1,5 +1,6 @@
 #pragma once
 #include "core/light/shade.h"
+#include "core/solid/sheet.h"
 #include "core/solid/skin.h"
 
 namespace bathylux {
@@ -8,6 +9,9 @@ namespace bathylux {
 struct SolidScene {
     std::shared_ptr<const Skin> skin;
     std::shared_ptr<const TexelMap> texels;
+    std::vector<SolidSheet> sheets;         // back to front; none: all of it is lit in one go
+    std::shared_ptr<const Skin> solid_skin; // what throws shadow, where that is not the skin
+    const Skin& shadows() const { return solid_skin ? *solid_skin : *skin; }
     Bundle bare;       // colour and surface of the body itself: constants
     Lighting lighting; // its lamps in the solid's space, places with y down (see lamp_in_space)
     Camera camera;
@@ -68,7 +72,7 @@ class SolidPicture {
     std::array<Plane, 4> mean(int first) const;
     int width_, height_, samples_ = 0;
     std::array<Plane, 7> sums_; // lit, art, coverage
-    Plane times_;              // of the first samples, how many met something there
+    Plane times_;               // of the first samples, how many met something there
     std::vector<Plane> seen_;   // of every lamp, by how many of the first samples
     Plane open_, open_rays_;    // rays that saw the sky, and how many there were
     Plane depth_;

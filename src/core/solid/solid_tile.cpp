@@ -1,0 +1,238 @@
+#include "core/solid/solid_tile.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "core/field/srgb.h"
+
+namespace bathylux {
+
+using namespace solid_tile;
+
+void SolidPicture::Tile::sample(int number) {
+    const auto s = static_cast<std::uint32_t>(number);
+    const int n = px_count();
+    records.clear();
+    if (in_sheets()) under.assign(static_cast<std::size_t>(n), {});
+    // All px share the places within them, so that neighbours stay alike.
+    double jx = 0.5, jy = 0.5;
+    if (number > 0) jx = Sequence::at(s).x, jy = Sequence::at(s).y;
+    for (int i = 0; i < n; ++i) {
+        Sequence::Point lens{0, 0, 0, 0};
+        if (number > 0 && scene.camera.lens > 0) lens = spread(i)(s, 1);
+        rays[i] = sight.through(x_of(i) + jx, y_of(i) + jy, lens.disc_x, lens.disc_y);
+        left[i] = 1;
+    }
+    const int goes = in_sheets() ? most_goes : most_layers;
+    for (int go = 0; go < goes; ++go) {
+        lot.count = 0;
+        lot.coated = lot.soft = false;
+        bool more = false;
+        if (in_sheets())
+            for (int i = 0; i < n; ++i)
+                if (under[i].sheet >= 0) more |= descend(i, s, go);
+        for (int from = 0; from < n; from += rays_at_once)
+            more |= look(number, go, from, std::min(n, from + rays_at_once));
+        light(s, static_cast<std::uint32_t>(go));
+        if (!more) break;
+    }
+    if (in_sheets())
+        for (int i = 0; i < n; ++i) put_together(i);
+}
+
+bool SolidPicture::Tile::look(int number, int go, int from, int until) {
+    std::array<Skin::Hit, rays_at_once> hits;
+    bool any = false, more = false;
+    const auto looks = [&](int i) {
+        return left[i] > 0 && !(in_sheets() && (under[i].sheet >= 0 || under[i].go == go));
+    };
+    for (int i = from; i < until; ++i) any |= looks(i);
+    if (!any) return false;
+    const auto some = static_cast<std::size_t>(until - from);
+    scene.skin->meet({&rays[from], some}, {hits.data(), some});
+    for (int i = from; i < until; ++i) {
+        if (!looks(i)) continue;
+        const Ray& ray = rays[i];
+        const Skin::Hit& hit = hits[i - from];
+        float nearest = hit.distance;
+        const Lamp* lamp = body_met(ray, nearest);
+        const double down = (scene.ground.height - ray.from.y) / ray.along.y;
+        const bool on_ground = scene.ground.on && down > 0 && down < nearest && std::isfinite(down) &&
+                               ground_there(ray.from + down * ray.along) > 0;
+        if (on_ground) nearest = static_cast<float>(down), lamp = nullptr;
+        if (lamp) {
+            show(i, *lamp);
+            left[i] = 0;
+            continue;
+        }
+        if (!std::isfinite(nearest)) {
+            left[i] = 0;
+            continue;
+        }
+        const Vec3 met = ray.from + double(nearest) * ray.along;
+        const bool tell = number == 0 && go == 0;
+        if (tell) to.depth_(x_of(i), y_of(i)) = static_cast<float>(sight.depth(met));
+        if (on_ground) {
+            stand(i, ray, met, tell);
+            left[i] = 0;
+            continue;
+        }
+        more |= cover(i, ray, hit, tell, go);
+    }
+    return more;
+}
+
+const Lamp* SolidPicture::Tile::body_met(const Ray& ray, float& nearest) const {
+    const Lamp* out = nullptr;
+    for (const Lamp& l : scene.lighting.lamps) {
+        if (!l.body || l.directional || l.size <= 0) continue;
+        const Vec3 middle{l.x, -l.y, l.z}, u{l.along[0], l.along[1], l.along[2]};
+        // The place of the bar nearest to the ray; a ball where it has no length.
+        const Vec3 w = ray.from - middle;
+        const double b = dot(ray.along, u), d = dot(ray.along, w), e = dot(u, w), k = 1 - b * b;
+        const double s =
+            std::clamp(k > 1e-9 ? (e - b * d) / k : 0.0, -double(l.half_length), double(l.half_length));
+        const Vec3 centre = w - s * u;
+        const double half = dot(centre, ray.along), off = dot(centre, centre) - half * half, r = l.size / 2.0;
+        if (off > r * r) continue;
+        const double t = -half - std::sqrt(r * r - off);
+        if (t > 0 && t < nearest) nearest = static_cast<float>(t), out = &l;
+    }
+    return out;
+}
+
+void SolidPicture::Tile::show(int i, const Lamp& l) {
+    const int x = x_of(i), y = y_of(i);
+    Record seen;
+    seen.lets = {0, 0, 0, 0}, seen.cover = 1;
+    for (int c = 0; c < 3; ++c) {
+        seen.light[c] = l.power[c] / std::numbers::pi_v<float> * scene.lighting.exposure;
+        to.sums_[3 + c](x, y) += (in_sheets() ? under[i].art : left[i]) * seen.light[c];
+        if (!in_sheets()) to.sums_[c](x, y) += left[i] * seen.light[c];
+    }
+    if (in_sheets())
+        note(i, seen);
+    else
+        to.sums_[6](x, y) += left[i];
+}
+
+void SolidPicture::Tile::finish_with(int i, float share) {
+    if (in_sheets())
+        under[i].art *= share, left[i] = share > 0 ? 1.0f : 0.0f;
+    else
+        left[i] *= share;
+}
+
+int SolidPicture::Tile::note(int i, Record seen) {
+    seen.before = under[i].last;
+    records.push_back(seen);
+    return under[i].last = static_cast<int>(records.size()) - 1;
+}
+
+int SolidPicture::Tile::next(int i, Vec3 along, Vec3 place, Vec3 normal, Vec3 level, Vec3 from, float share) {
+    const int k = lot.count++;
+    lot.px[k] = i, lot.weight[k] = in_sheets() ? share : left[i] * share, lot.from[k] = from,
+    lot.normal[k] = normal;
+    lot.steady[k] = true, lot.record[k] = -1, lot.ground[k] = false;
+    if (in_sheets()) {
+        lot.steady[k] = under[i].last < 0 && !under[i].chosen;
+        lot.record[k] = note(i, {});
+        lot.art[k] = under[i].art * share;
+    }
+    const Vec3 v = -along;
+    const auto [right, up] = across(v);
+    const auto put = [&](std::array<Lot::Row, 3>& rows, Vec3 a) {
+        rows[0][k] = static_cast<float>(a.x), rows[1][k] = static_cast<float>(a.y),
+        rows[2][k] = static_cast<float>(a.z);
+    };
+    const auto seen = [&](Vec3 a) { // as the viewer has it; what would look away looks past
+        Vec3 out{dot(a, right), dot(a, up), dot(a, v)};
+        if (out.z < 1e-3) out.z = 1e-3, out = normalized(out);
+        return out;
+    };
+    put(lot.n, seen(normal)), put(lot.level, seen(level));
+    put(lot.place, {place.x, -place.y, place.z});
+    put(lot.right, right), put(lot.up, up), put(lot.towards, v);
+    return k;
+}
+
+void SolidPicture::Tile::paint(int k, const std::array<float, 3>& base, const Bundle& b, int x, int y,
+                               float share) {
+    const Bundle& bare = scene.bare;
+    const auto mixed = [&](Field Bundle::*f) {
+        const float bare_one = (bare.*f).at(0, 0);
+        return share > 0 ? bare_one + share * ((b.*f).at(x, y) - bare_one) : bare_one;
+    };
+    for (int c = 0; c < 3; ++c) lot.base[c][k] = base[c];
+    lot.roughness[k] = mixed(&Bundle::roughness), lot.metallic[k] = mixed(&Bundle::metallic);
+    lot.specular[k] = mixed(&Bundle::specular), lot.coat[k] = mixed(&Bundle::coat);
+    lot.coat_roughness[k] = mixed(&Bundle::coat_roughness), lot.sheen[k] = mixed(&Bundle::sheen);
+    lot.sheen_roughness[k] = mixed(&Bundle::sheen_roughness);
+    lot.sheen_tint[k] = mixed(&Bundle::sheen_tint);
+    lot.coated |= lot.coat[k] > 0, lot.soft |= lot.sheen[k] > 0;
+}
+
+bool SolidPicture::Tile::cover(int i, const Ray& ray, const Skin::Hit& hit, bool tell, int go) {
+    const Vec3 met = ray.from + double(hit.distance) * ray.along;
+    Spot spot = scene.skin->spot(ray, hit, sight.px_at(sight.depth(met)));
+    const bool behind = dot(spot.facet, ray.along) > 0;
+    if (behind) {
+        spot.normal = -spot.normal, spot.facet = -spot.facet, spot.base_normal = -spot.base_normal;
+        if (scene.skin->body().kind == BodyKind::plane) spot.covered = false;
+    }
+    if (tell) {
+        const int x = x_of(i), y = y_of(i);
+        to.normals_[0](x, y) = static_cast<float>(spot.normal.x);
+        to.normals_[1](x, y) = static_cast<float>(spot.normal.y);
+        to.normals_[2](x, y) = static_cast<float>(spot.normal.z);
+    }
+    const float a = spot.covered ? std::clamp(spot.texel.alpha, 0.0f, 1.0f) : 0;
+    const float body = scene.bare.coverage.constant(), there = a + (1 - a) * body;
+    const bool through = there < 0.999f;
+    std::array<float, 3> base;
+    const std::array<float, 3> art{spot.texel.red, spot.texel.green, spot.texel.blue};
+    for (int c = 0; c < 3 && there > 0; ++c)
+        base[c] = ((spot.covered ? art[c] : 0) + (1 - a) * body * scene.bare.color[c].constant()) / there;
+    if (in_sheets() && spot.covered && !behind) {
+        Under& u = under[i];
+        for (int c = 0; c < 3 && there > 0; ++c) to.sums_[3 + c](x_of(i), y_of(i)) += u.art * there * base[c];
+        u.art *= 1 - there;
+        u.sheet = static_cast<int>(scene.sheets.size()) - 1, u.go = go;
+        u.frame = scene.skin->frame(hit, double(scene.skin->body().relief) * spot.texel.height +
+                                             scene.skin->body().shift);
+        u.at = u.frame.canvas, u.along = ray.along;
+        const bool above = dot(spot.place - met, spot.base_normal) > 0;
+        u.met = met, u.from = (above ? spot.place : met) + lifted * spot.facet;
+        return true;
+    }
+    if (there > 0) {
+        const bool above = !behind && dot(spot.place - met, spot.base_normal) > 0;
+        const Vec3 from = (above ? spot.place : met) + lifted * spot.facet;
+        const int k = next(i, ray.along, spot.place, spot.normal, spot.base_normal, from, there);
+        paint(k, base, scene.texels->bundle(), spot.x, spot.y, a / there);
+    }
+    finish_with(i, through ? 1 - there : 0);
+    if (through) rays[i].from = met + lifted * ray.along;
+    return through;
+}
+
+float SolidPicture::Tile::ground_there(Vec3 p) const {
+    const auto [low, high] = scene.skin->bounds();
+    const Vec3 middle = 0.5 * (low + high), off = p - middle;
+    const double t = std::hypot(off.x, off.z) / std::max(1.0, length(high - low));
+    const double k = std::clamp((5 - t) / 3.5, 0.0, 1.0); // whole within 1½ times its size, gone at 5
+    return static_cast<float>(k * k * (3 - 2 * k));
+}
+
+void SolidPicture::Tile::stand(int i, const Ray& ray, Vec3 met, bool tell) {
+    const Vec3 up{0, ray.along.y < 0 ? 1.0 : -1.0, 0};
+    if (tell) to.normals_[1](x_of(i), y_of(i)) = static_cast<float>(up.y);
+    const Color& c = scene.ground.color;
+    const int k = next(i, ray.along, met, up, up, met + lifted * up, ground_there(met));
+    lot.ground[k] = true;
+    paint(k, {srgb_decode(c.r), srgb_decode(c.g), srgb_decode(c.b)}, scene.bare, 0, 0, 0);
+    lot.roughness[k] = 0.9f, lot.metallic[k] = 0, lot.specular[k] = 0.3f, lot.coat[k] = 0, lot.sheen[k] = 0;
+}
+
+} // namespace bathylux

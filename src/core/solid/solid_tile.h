@@ -1,0 +1,123 @@
+#pragma once
+#include <limits>
+
+#include "core/solid/solid_picture.h"
+#include "core/solid/spread.h"
+
+namespace bathylux {
+
+// What one tile of a solid's picture is made with; of use to nobody else.
+namespace solid_tile {
+
+constexpr int block_width = 32, block_height = 8, block_area = block_width * block_height;
+constexpr int most_layers = 4;                  // see-through ones, one behind the other
+constexpr int most_goes = 24;                   // of sheets, on all of those
+constexpr int first_sky_rays = 4, sky_rays = 1; // of the first sample, and of those that follow
+constexpr int unsteady_sky_rays = 8;            // where every sample has to do by itself
+constexpr float open_after = 8;                 // rays that all saw the sky: then no more are asked
+constexpr int sure_after = 4;   // samples that agree whether a lamp is seen: then it is not asked again
+constexpr double lifted = 0.02; // px that rays set out above where the skin was met
+constexpr float never_met = std::numeric_limits<float>::infinity();
+
+/// The places of a tile that are lit, side by side.
+struct Lot {
+    static constexpr int most = block_area + 16;
+    using Row = std::array<float, most>;
+    int count = 0;
+    std::array<int, most> px{};
+    std::array<float, most> weight{};
+    std::array<Vec3, most> from; // where rays set out
+    std::array<Vec3, most> normal;
+    std::array<bool, most> ground{}, steady{}; // steady: what samples agreed on of that px holds for it
+    std::array<float, most> art{};             // how much of the flat art it shows, of what has no sheets
+    std::array<int, most> record{};            // where its light goes; −1: straight into the picture
+    std::array<Row, 3> n, place, right, up, towards, level, base, out;
+    Row roughness, metallic, specular, coat, coat_roughness, sheen, sheen_roughness, sheen_tint, open;
+    std::vector<Row> seen;
+    bool coated = false, soft = false;
+};
+
+/// One of the things seen through a px, where sheets lie one over the other: v becomes light + lets × v.
+struct Record {
+    std::array<float, 3> light{}; // premultiplied by how much it covers
+    float cover = 0;
+    std::array<float, 4> lets{1, 1, 1, 1}; // of what lies below: red, green, blue, coverage
+    int before = -1;                       // what lies in front of it
+    bool of_sheet = false;                 // a sheet's: what it covers is known before it is lit
+    const SolidSheet* mixed_as = nullptr;  // it is mixed with what lies below as that sheet is
+};
+
+/// How far a look has come in the sheets that lie one over the other.
+struct Under {
+    int last = -1;       // its latest record
+    int sheet = -1;      // the next to look at; −1: it looks along its ray
+    int go = -1;         // when it last looked
+    bool chosen = false; // one of several ways was taken by chance
+    float art = 1;       // how much of the flat art is still to be seen
+    SkinFrame frame;
+    Vec2 at;               // where it looks now, canvas px
+    Vec3 along, from, met; // which way; where rays set out above the skin that was met; where that was
+};
+
+} // namespace solid_tile
+
+/// One tile of the picture, one sample at a time.
+struct SolidPicture::Tile {
+    using Lot = solid_tile::Lot;
+    using Record = solid_tile::Record;
+    using Under = solid_tile::Under;
+
+    const SolidScene& scene;
+    const Sight& sight;
+    SolidPicture& to;
+    Region region;
+    Lot lot{};
+    std::array<Ray, solid_tile::block_area> rays{};
+    std::array<float, solid_tile::block_area> left{}; // how much of each px is still to be seen
+    std::vector<Record> records{};                    // of sheets: what is seen, front to back
+    std::vector<Under> under{};                       // of each px, where that are any
+
+    int px_count() const { return region.width() * region.height(); }
+    int x_of(int i) const { return region.x0 + i % region.width(); }
+    int y_of(int i) const { return region.y0 + i / region.width(); }
+    Spread spread(int i) const {
+        return {static_cast<std::uint64_t>(y_of(i)) << 20 | static_cast<std::uint64_t>(x_of(i))};
+    }
+
+    bool in_sheets() const { return !scene.sheets.empty(); }
+
+    void sample(int number);
+    /// Whether something is still to be seen behind what these rays met.
+    bool look(int number, int go, int from, int until);
+    /// The nearest shown lamp that a ray meets before `nearest`.
+    const Lamp* body_met(const Ray& ray, float& nearest) const;
+    void show(int i, const Lamp& l);
+    /// Of what is seen through a px, so much is left behind what it met.
+    void finish_with(int i, float share);
+    int note(int i, Record seen);
+    /// What the records of a px come to, from the last to the first.
+    void put_together(int i);
+    /// Looks on through the sheets, from the front, until one is to be lit. Whether there is more to be seen.
+    bool descend(int i, std::uint32_t s, int go);
+    /// Where a see-through sheet leads a look, and what it lets through of what is seen there.
+    void go_through(int i, const SolidSheet& sheet, const std::array<float, 3>& base, Record& seen,
+                    std::uint32_t s, std::uint32_t number);
+    /// Where rays set out from a place of a sheet: above all that throws shadow there.
+    Vec3 from_of(const Under& u, Vec3 place) const;
+    int next(int i, Vec3 along, Vec3 place, Vec3 normal, Vec3 level, Vec3 from, float share);
+    void paint(int k, const std::array<float, 3>& base, const Bundle& b, int x, int y, float share);
+    /// The skin, covered by the canvas or bare. Whether it can be seen through.
+    bool cover(int i, const Ray& ray, const Skin::Hit& hit, bool tell, int go);
+    /// The ground fades into the backdrop far from what stands on it.
+    float ground_there(Vec3 p) const;
+    void stand(int i, const Ray& ray, Vec3 met, bool tell);
+    /// Traces what is asked of a lot's places, eight at a time: bits of those whose way is stopped.
+    template <class Ask> void trace(Ask&& ask, Lot::Row& seen) const;
+    void light(std::uint32_t s, std::uint32_t layer);
+    void pad();
+    /// How much of the sky every place sees, cosine-weighted: the mean of what all samples so far saw from
+    /// the px, for what it dims is no mean of what single rays would dim.
+    void look_up(std::uint32_t s, std::uint32_t layer);
+};
+
+} // namespace bathylux
