@@ -29,6 +29,7 @@
 #include "core/render/budget.h"
 #include "core/render/develop.h"
 #include "core/render/see_through.h"
+#include "core/render/solid_view.h"
 #include "core/render/views.h"
 #include "core/shape/distance.h"
 #include "core/step/height.h"
@@ -338,6 +339,34 @@ std::vector<Case> core_cases() {
                            bevelled->scene.piece = std::make_shared<const Piece>(p);
                            bevelled->show();
                        }});
+    }
+    {
+        // A cylinder with waves on it: its geometry (about 4 million points), and 16 samples of
+        // 960 × 640 px.
+        auto relief = std::make_shared<Bundle>();
+        relief->region = all, relief->gives_height = true, relief->weight = 1.0f, relief->coverage = 1.0f;
+        relief->height = Field(waves(0, 24));
+        for (int c = 0; c < 3; ++c) relief->color[static_cast<std::size_t>(c)] = Field(waves(0.2f, 1));
+        const auto texels = std::make_shared<const TexelMap>(relief, 1, true, false);
+        Body body;
+        body.kind = BodyKind::cylinder, body.wrap = Wrap::whole;
+        body.radius = 306, body.height = 1080;
+        Body fine = body;
+        fine.fineness = 0.75f;
+        out.push_back({"solid_geometry", 40.0, [texels, fine] { const Skin skin(fine, texels, w, h); }});
+        auto scene = std::make_shared<SolidScene>();
+        scene->skin = std::make_shared<const Skin>(body, texels, w, h);
+        scene->texels = texels;
+        scene->bare.coverage = 1.0f;
+        for (Field& f : scene->bare.color) f = 0.4f;
+        scene->camera.turn = 20, scene->camera.tilt = 12, scene->camera.distance = 2600;
+        scene->canvas_height = h;
+        Lamp sun;
+        sun.directional = true, sun.x = 0.5f, sun.y = 0.5f, sun.z = 0.7f, sun.shadow = true, sun.size = 3;
+        scene->lighting.lamps = {sun};
+        scene->lighting.ambient = {0.2f, 0.2f, 0.2f};
+        scene->lighting.occlusion = true;
+        out.push_back({"solid_picture", 54.0, [scene] { SolidPicture(960, 640).add(*scene, 16); }});
     }
     return out;
 }

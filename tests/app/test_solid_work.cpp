@@ -5,7 +5,9 @@
 #include "app/makings/body_card.h"
 #include "app/solid/solid_pane.h"
 #include "app/windows/solid_export_dialog.h"
+#include "core/piece/edit.h"
 #include "core/render/tied_lights.h"
+#include "core/solid/angles.h"
 #include "files/pictures.h"
 
 #include "driven_window.h"
@@ -129,6 +131,65 @@ class TestSolidWork : public QObject, DrivenWindow {
         QCOMPARE(document().chosenLight(), QString("lantern"));
         document().history().undo();
         QVERIFY(length(head() - before) < 1e-3);
+    }
+
+    /// A dent has two angles, typed or dragged over the join; its spot goes along. What is too steep for a
+    /// die is hatched where it lies.
+    void a_dent_has_two_angles_and_faults_are_hatched() {
+        begin("hail");
+        QVERIFY(shown());
+        document().choose({"dent-1"});
+        const auto dent = [&] { return find_element(piece().elements, "dent-1")->placement; };
+        const auto spot = [&] {
+            const Lamp l = *lamp_about(piece(), *find_light(piece(), "flash-1"),
+                                       pane().frame()->scene.skin->laying(), solid().camera);
+            return normalized(Vec3{l.x, -l.y, l.z});
+        };
+        document().edit("Place", [&](Piece& p) {
+            bathylux::change(p, "dent-1", [&](Element& e) {
+                const Vec2 at = place_of(p.solid->body, {178, 20}, {}, p.canvas.width, p.canvas.height);
+                e.placement.x = static_cast<float>(at.x), e.placement.y = static_cast<float>(at.y);
+            });
+        });
+        const BodyAngles a = angles_of(solid().body, {dent().x, dent().y}, 2000, 1000);
+        QVERIFY(std::abs(a.round - 178) < 1e-3 && std::abs(a.up - 20) < 1e-3);
+        // Where an independent formula has it: longitude and latitude.
+        const double lon = 178 * radians_per_degree, lat = 20 * radians_per_degree;
+        const Vec3 there{std::sin(lon) * std::cos(lat), std::sin(lat), std::cos(lon) * std::cos(lat)};
+        QVERIFY(length(spot() - there) < 1e-3);
+        // By hand, over the join of the map.
+        pane().lookFrom(180, 20);
+        QVERIFY(shown());
+        const QPointF from = seen(dent().x, dent().y);
+        drag(&pane(), from, from + QPointF(60, 0));
+        const BodyAngles b = angles_of(solid().body, {dent().x, dent().y}, 2000, 1000);
+        QVERIFY2(b.round < -150 && b.round > -179, qPrintable(QString::number(b.round)));
+        document().history().undo();
+        QVERIFY(std::abs(angles_of(solid().body, {dent().x, dent().y}, 2000, 1000).round - 178) < 1e-3);
+
+        document().edit("Draft", [](Piece& p) { p.canvas.draft = 70; });
+        QVERIFY(shown());
+        QVERIFY(pane().frame()->faults.isNull());
+        pane().showFault("die_wall");
+        QVERIFY(
+            QTest::qWaitFor([&] { return shown() && !pane().frame()->faults.isNull(); }, 20000 * patience));
+        // At the dent's flank, not beside it.
+        const QImage& hatched = pane().frame()->faults;
+        const auto inked = [&](double x, double y) {
+            const QPointF p = seen(x, y);
+            int n = 0;
+            for (int i = -2; i <= 2; ++i)
+                for (int j = -2; j <= 2; ++j)
+                    n += qAlpha(hatched.pixel(int(p.x() * hatched.width() / pane().width()) + i,
+                                              int(p.y() * hatched.height() / pane().height()) + j)) > 0;
+            return n;
+        };
+        int flank = 0;
+        for (int r = 20; r < 95; r += 5) flank += inked(dent().x - r, dent().y);
+        QVERIFY(flank > 0);
+        QCOMPARE(inked(dent().x - 160, dent().y), 0);
+        QTest::keyClick(&pane(), Qt::Key_Escape);
+        QVERIFY(pane().shownFault().isEmpty());
     }
 
     /// A flat piece gets a body on its card; the brush works on it; saved and opened again it is the same.

@@ -377,7 +377,10 @@ void Drawer::showFindings() {
         mend->setVisible(static_cast<bool>(f.fix));
         Sentence* say = line(t.signal, QString::fromStdString(f.says), mend);
         say->setObjectName("finding");
-        connect(say, &Sentence::clicked, this, [this, at = f.at] { emit placeAsked(at); });
+        connect(say, &Sentence::clicked, this, [this, at = f.at, check = f.check] {
+            emit placeAsked(at);
+            emit faultAsked(QString::fromStdString(check));
+        });
         connect(mend, &QToolButton::clicked, this, [this, fix = f.fix, says = f.fix_says] {
             const QString words = QString::fromStdString(says);
             desk_.document.edit(words.left(1).toUpper() + words.mid(1), fix);
@@ -399,6 +402,7 @@ void Drawer::showFindings() {
     if (desk_.document.piece().canvas.edge == Edge::repeat) clear("edges_do_not_meet", tr("Edges meet"));
     if (desk_.document.piece().canvas.draft > 0) clear("die_wall", tr("Walls fit the die"));
     if (desk_.document.piece().canvas.mesh > 0) clear("finer_than_mesh", tr("Nothing finer than the mesh"));
+    if (desk_.document.piece().solid) clear("finer_than_solid", tr("Nothing finer than the solid's mesh"));
     clear("clipped_light", tr("No clipped light"));
     checks_->addStretch(1);
     count_->setText(findings_.empty() ? (checked_ ? tr("checks clear") : QString())

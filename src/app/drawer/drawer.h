@@ -67,6 +67,8 @@ class Drawer : public QWidget {
 
   signals:
     void placeAsked(Vec2 at);
+    /// What of the relief a check finds fault with is to be shown, wherever it lies.
+    void faultAsked(const QString& check);
     void drawingAsked();
 
   private:

@@ -10,7 +10,9 @@
 #include "app/controls/theme.h"
 #include "app/makings/element_head.h"
 #include "app/makings/map_rows.h"
+#include "core/piece/edit.h"
 #include "core/piece/references.h"
+#include "core/solid/angles.h"
 
 namespace bathylux {
 
@@ -89,6 +91,8 @@ QString ElementCard::signature(const Desk& desk, const Element& e) {
                  : QString("-");
     };
     QString s = counted(e.source) + map(e.mix.mask);
+    if (const auto& solid = desk.document.piece().solid; solid && has_angles(solid->body))
+        s += solid->body.kind == BodyKind::sphere ? "^^" : "^";
     for (const Parameter& p : e.kind().parameters)
         if (p.type == Parameter::Type::element)
             s += QString::fromStdString(std::get<std::string>(e.source.get(p)));
@@ -260,9 +264,40 @@ void ElementCard::addFile(QVBoxLayout* to, const Element& e) {
 
 void ElementCard::addPlacement(QVBoxLayout* to, const Element& e) {
     static const Placement standard;
+    addAngles(to, e);
     for (const Parameter& p : Placement::parameters)
         if (p.type != Parameter::Type::choice || e.kind().has_rim) // only pictures have a rim
             add(to, p, p.get(&standard), inPlacement(p));
+}
+
+/// On a body that the canvas is the skin of, a place is two angles as well: what is tied to the element, as a
+/// spot to its dent, goes along.
+void ElementCard::addAngles(QVBoxLayout* to, const Element& e) {
+    Document& doc = desk_.document;
+    const Piece& piece = doc.piece();
+    if (!piece.solid || !has_angles(piece.solid->body) || !group_of(piece, e.id).empty()) return;
+    const auto body = [&doc] { return doc.piece().solid.value_or(Solid()).body; };
+    const auto at = [&doc, body](const Element& now) {
+        const Canvas& c = doc.piece().canvas;
+        return angles_of(body(), {now.placement.x, now.placement.y}, c.width, c.height);
+    };
+    static const BodyAngles standard;
+    for (const Parameter& p : BodyAngles::parameters) {
+        if (p.id == "up" && piece.solid->body.kind != BodyKind::sphere) continue;
+        add(to, p, p.get(&standard),
+            {[&p, at](const Element& now) -> std::optional<Value> {
+                 BodyAngles a = at(now);
+                 return p.get(&a);
+             },
+             [&p, &doc, at, body](Element& now, const Value& v) {
+                 BodyAngles a = at(now);
+                 p.set(&a, v);
+                 const Canvas& c = doc.piece().canvas;
+                 const Vec2 place =
+                     place_of(body(), a, {now.placement.x, now.placement.y}, c.width, c.height);
+                 now.placement.x = static_cast<float>(place.x), now.placement.y = static_cast<float>(place.y);
+             }});
+    }
 }
 
 void ElementCard::addMixing(QVBoxLayout* to) {

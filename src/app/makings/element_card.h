@@ -50,6 +50,7 @@ class ElementCard : public QWidget {
     void addSource(QVBoxLayout* to, const Element& e);
     void addFile(QVBoxLayout* to, const Element& e);
     void addFollowed(QVBoxLayout* to, const Parameter& parameter);
+    void addAngles(QVBoxLayout* to, const Element& e);
     void addPlacement(QVBoxLayout* to, const Element& e);
     void addMixing(QVBoxLayout* to);
     void addUsers(QVBoxLayout* to, const Element& e);

@@ -9,6 +9,7 @@
 #include "app/controls/theme.h"
 #include "app/document/lights_edit.h"
 #include "app/table/picking.h"
+#include "core/check/faults.h"
 #include "core/render/tied_lights.h"
 
 namespace bathylux {
@@ -100,6 +101,7 @@ void SolidPane::request() {
     ask.state = desk_.document.state();
     ask.frame = desk_.frameNumber;
     ask.size = size() * devicePixelRatioF();
+    ask.fault = fault_.toStdString();
     ask.coarse = desk_.document.inStroke() && !resting_;
     renderer_.request(ask);
     if (ask.coarse) sharpen_.start();
@@ -263,6 +265,12 @@ void SolidPane::showPlace(Vec2 canvas) {
     ringed_ = canvas;
     ring_.start();
     update();
+}
+
+void SolidPane::showFault(const QString& check) {
+    const bool paints = fault_of(desk_.document.piece(), check.toStdString()).has_value();
+    fault_ = paints && check != fault_ ? check : QString();
+    request();
 }
 
 SolidPane::Hold SolidPane::holdAt(QPointF p) {
@@ -481,6 +489,7 @@ void SolidPane::keyPressEvent(QKeyEvent* e) {
         });
     case Qt::Key_Escape:
         if (placing_) return setPlacing(false);
+        if (!fault_.isEmpty()) return showFault(fault_);
         break;
     default: break;
     }

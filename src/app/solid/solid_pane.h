@@ -28,6 +28,9 @@ class SolidPane : public QWidget {
     void useCamera(int index);
     /// Rings a place of the canvas where it lies on the body.
     void showPlace(Vec2 canvas);
+    /// Hatches what a check finds fault with over the body, or no more where it does so already.
+    void showFault(const QString& check);
+    QString shownFault() const { return fault_; }
     /// Where a point of the solid's space is on the pane.
     QPointF toScreen(Vec3 point) const;
 
@@ -68,6 +71,8 @@ class SolidPane : public QWidget {
     std::string elementAt(const Spot& spot);
     void paintMeasure(QPainter& p);
     void paintRing(QPainter& p);
+    void paintFault(QPainter& p);
+    void paintAngles(QPainter& p);
     void dragLamp(QPointF p, Qt::KeyboardModifiers m);
     void drawLabelNet(QPainter& p);
     void paintLamps(QPainter& p);
@@ -96,6 +101,7 @@ class SolidPane : public QWidget {
     Vec2 measuredTo_;                          // its end, canvas px
     std::optional<Vec2> ringed_;               // a place of the canvas that is shown
     QTimer ring_;
+    QString fault_; // the check whose faults are hatched
     Evaluator picking_{32u << 20};
 };
 

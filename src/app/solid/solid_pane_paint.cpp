@@ -7,7 +7,9 @@
 #include "app/controls/controls.h"
 #include "app/controls/theme.h"
 #include "app/solid/solid_pane.h"
+#include "core/piece/edit.h"
 #include "core/render/tied_lights.h"
+#include "core/solid/angles.h"
 
 namespace bathylux {
 
@@ -17,11 +19,13 @@ void SolidPane::paintEvent(QPaintEvent*) {
     p.fillRect(rect(), t.well);
     p.setRenderHint(QPainter::SmoothPixmapTransform);
     if (frame_) p.drawImage(QRectF(rect()), frame_->image);
+    if (frame_ && !frame_->faults.isNull() && !fault_.isEmpty()) paintFault(p);
     p.setRenderHint(QPainter::Antialiasing);
     if (placing_) drawLabelNet(p);
     if (table_.tool() == Table::Tool::light) paintLamps(p);
     if (table_.tool() == Table::Tool::paint) paintBrush(p);
     if (way_) paintMeasure(p);
+    if (hold_ == Hold::element) paintAngles(p);
     if (ringed_) paintRing(p);
     paintGlobe(p);
     p.setFont(Theme::words(12));
@@ -161,6 +165,52 @@ void SolidPane::paintMeasure(QPainter& p) {
     p.fillRect(tag, Theme::current().well);
     p.setPen(Theme::current().text);
     p.drawText(tag, Qt::AlignCenter, says);
+}
+
+/// Where on the body the hand has what it holds.
+void SolidPane::paintAngles(QPainter& p) {
+    const Body body = solid().body;
+    if (elements_.parts.empty() || !has_angles(body)) return;
+    const Element* e = find_element(desk_.document.piece().elements, elements_.parts.front().id);
+    if (!e || !frame_ || !frame_->scene.skin) return;
+    const Canvas& c = desk_.document.piece().canvas;
+    const Vec2 canvas{e->placement.x, e->placement.y};
+    const auto at = frame_->scene.skin->place_at(canvas);
+    if (!at) return;
+    const BodyAngles a = angles_of(body, canvas, c.width, c.height);
+    const QString says = body.kind == BodyKind::sphere
+                             ? QString::fromUtf8("%1° round, %2° up").arg(qRound(a.round)).arg(qRound(a.up))
+                             : QString::fromUtf8("%1° round").arg(qRound(a.round));
+    const QPointF middle = toScreen(*at);
+    for (const auto& [color, wide] : {std::pair{QColor(0, 0, 0, 150), 3.5}, {Theme::onArt(), 1.5}}) {
+        p.setPen(QPen(color, wide));
+        p.setBrush(Qt::NoBrush);
+        p.drawEllipse(middle, 9, 9);
+        p.drawLine(middle - QPointF(14, 0), middle + QPointF(14, 0));
+        p.drawLine(middle - QPointF(0, 14), middle + QPointF(0, 14));
+    }
+    p.setFont(Theme::numbers(12));
+    QRectF tag(middle + QPointF(18, -30), QSizeF(p.fontMetrics().horizontalAdvance(says) + 14, 20));
+    if (tag.right() > width() - 4) tag.moveRight(middle.x() - 18);
+    p.fillRect(tag, Theme::current().well);
+    p.setPen(Theme::current().text);
+    p.drawText(tag, Qt::AlignCenter, says);
+}
+
+/// What is at fault, and what that is.
+void SolidPane::paintFault(QPainter& p) {
+    const Theme& t = Theme::current();
+    p.drawImage(QRectF(rect()), frame_->faults);
+    const QString says = fault_ == "die_wall"          ? tr("too steep for the die")
+                         : fault_ == "finer_than_mesh" ? tr("finer than the mesh")
+                                                       : tr("finer than the solid's mesh");
+    p.setFont(Theme::words(12));
+    const QRect tag(12, height() - 62, p.fontMetrics().horizontalAdvance(says) + 36, 22);
+    p.fillRect(tag, t.well);
+    const QRect swatch(tag.left() + 8, tag.top() + 6, 12, 10);
+    p.fillRect(swatch, t.signal);
+    p.setPen(t.text);
+    p.drawText(tag.adjusted(26, 0, -8, 0), Qt::AlignVCenter | Qt::AlignLeft, says);
 }
 
 void SolidPane::paintRing(QPainter& p) {

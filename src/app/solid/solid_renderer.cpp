@@ -2,6 +2,8 @@
 
 #include <QElapsedTimer>
 
+#include "app/controls/theme.h"
+#include "core/check/faults.h"
 #include "core/error.h"
 #include "core/field/parallel.h"
 #include "core/render/develop.h"
@@ -73,6 +75,7 @@ void SolidRenderer::look(const SolidAsk& ask) {
     const int w = std::max(1, qRound(ask.size.width() * share)),
               h = std::max(1, qRound(ask.size.height() * share));
     SolidPicture picture(w, h);
+    QImage faulty;
     for (const int until : ask.coarse ? std::vector{1} : std::vector{1, 2, 4, 8, SolidFrame::most}) {
         QElapsedTimer pass;
         pass.start();
@@ -82,7 +85,9 @@ void SolidRenderer::look(const SolidAsk& ask) {
             const double full = static_cast<double>(pass.elapsed()) / (share * share);
             coarseShare_ = std::clamp(std::sqrt(35.0 / std::max(1.0, full)), 0.25, 0.75);
         }
+        if (!ask.coarse && faulty.isNull()) faulty = faults(ask, scene, solid);
         auto frame = std::make_shared<SolidFrame>();
+        frame->faults = faulty;
         frame->ask = ask;
         frame->scene = solid;
         frame->samples = picture.samples();
@@ -92,6 +97,31 @@ void SolidRenderer::look(const SolidAsk& ask) {
         QMetaObject::invokeMethod(
             this, [this, frame] { emit pictured(frame); }, Qt::QueuedConnection);
     }
+}
+
+/// Hatched where the relief is at fault, at half the picture's size.
+QImage SolidRenderer::faults(const SolidAsk& ask, const Scene& scene, const SolidScene& solid) {
+    const auto fault = fault_of(*scene.piece, ask.fault);
+    if (!fault) return {};
+    if (fault_.of != scene.piece || fault_.check != ask.fault)
+        fault_ = {scene.piece, ask.fault, fault_map(renderer_.evaluator(), scene, *fault)};
+    const int w = std::max(1, ask.size.width() / 2), h = std::max(1, ask.size.height() / 2);
+    const auto seen = canvas_seen(solid, w, h);
+    const QRgb ink = Theme::current().signal.rgb();
+    QImage out(w, h, QImage::Format_ARGB32_Premultiplied);
+    out.fill(Qt::transparent);
+    for (int y = 0; y < h; ++y) {
+        auto* to = reinterpret_cast<QRgb*>(out.scanLine(y));
+        for (int x = 0; x < w; ++x) {
+            const float cx = seen[0](x, y), cy = seen[1](x, y);
+            if (!(cx >= 0) || !(cy >= 0)) continue;
+            const int i = std::min(fault_.map.width() - 1, static_cast<int>(cx)),
+                      j = std::min(fault_.map.height() - 1, static_cast<int>(cy));
+            if (fault_.map(i, j) > 0)
+                to[x] = qPremultiply(qRgba(qRed(ink), qGreen(ink), qBlue(ink), (x + y) % 4 < 2 ? 235 : 90));
+        }
+    }
+    return out;
 }
 
 } // namespace bathylux

@@ -17,12 +17,14 @@ struct SolidAsk {
     int frame = 0;
     QSize size;          // px
     bool coarse = false; // while something moves
+    std::string fault{}; // the check whose faults are hatched
 };
 
 /// A picture of the solid, as fine as it is so far.
 struct SolidFrame {
     SolidAsk ask;
     QImage image;
+    QImage faults;    // hatched over it, where something is at fault
     SolidScene scene; // what was looked at
     int samples = 0;  // of `most`
     static constexpr int most = 16;
@@ -48,6 +50,7 @@ class SolidRenderer : public QObject {
   private:
     void run(const std::stop_token& quit);
     void look(const SolidAsk& ask);
+    QImage faults(const SolidAsk& ask, const Scene& scene, const SolidScene& solid);
 
     Renderer& renderer_;
     mutable std::mutex mutex_;
@@ -55,6 +58,11 @@ class SolidRenderer : public QObject {
     std::optional<SolidAsk> wanted_;
     std::stop_source working_;
     bool busy_ = false;
+    struct {
+        std::shared_ptr<const Piece> of;
+        std::string check;
+        Plane map;
+    } fault_;                  // the last that was asked for; of the thread
     double coarseShare_ = 0.5; // of the picture's sides, while something moves
     std::jthread thread_;
 };

@@ -232,6 +232,7 @@ void Window::connectRooms() {
     on(table_, &Table::viewChanged, [this] { refreshActions(); });
     connect(drawer_, &Drawer::placeAsked, table_, &Table::showPlace);
     connect(drawer_, &Drawer::placeAsked, solid_, &SolidPane::showPlace);
+    connect(drawer_, &Drawer::faultAsked, solid_, &SolidPane::showFault);
     on(drawer_, &Drawer::drawingAsked, [this] { exportSection(); });
     connect(time_, &TimeStrip::moved, table_, &Table::requestFrame);
     on(&watcher_, &QFileSystemWatcher::fileChanged, [this](const QString& path) { fileChanged(path); });

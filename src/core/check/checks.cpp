@@ -182,7 +182,7 @@ std::vector<Finding> check_piece(Evaluator& evaluator, const Scene& scene) {
     }
     look_for_flattened(scene, out);
     for (const auto check : {look_for_terraces, look_for_flipped_green, look_for_edges, look_for_die_walls,
-                             look_for_fine_detail})
+                             look_for_fine_detail, look_for_detail_of_solid})
         check(evaluator, scene, out);
     if (piece.canvas.height_range && (range.first < piece.canvas.height_range->first - 1e-3f ||
                                       range.second > piece.canvas.height_range->second + 1e-3f))

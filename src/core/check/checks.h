@@ -12,7 +12,8 @@ namespace bathylux {
 /// help.
 struct Finding {
     std::string check;    // "cliff", "terraces", "flattened", "flipped_green", "edges_do_not_meet",
-                          // "clipped_light", "die_wall", "finer_than_mesh"
+                          // "clipped_light", "die_wall", "finer_than_mesh",
+                          // "finer_than_solid"
     std::string says;     // a sentence
     Vec2 at;              // canvas px: the worst place
     std::string fix_says; // what the fix does, as a button would say it

@@ -2,7 +2,7 @@
 
 #include <numbers>
 
-#include "core/field/gaussian.h"
+#include "core/check/faults.h"
 #include "core/make/normals_source.h"
 #include "core/make/recognise.h"
 #include "core/piece/edit.h"
@@ -45,14 +45,6 @@ const Element* owner_of_steepness(Evaluator& evaluator, const Scene& scene, cons
 }
 
 namespace {
-
-/// Calls `look` with the relief of the whole canvas, tile by tile, each with `overlap` px around it; the last
-/// argument says what is the tile's own.
-template <class F> void in_tiles(Evaluator& evaluator, const Scene& scene, int overlap, const F& look) {
-    const Region all = canvas_region(scene.piece->canvas, 1);
-    for (const Region& own : tiles_of(all, all, evaluator.cut()))
-        look(evaluator.relief(scene, intersect(grow(own, overlap), all), 1, {}, channel::height), own);
-}
 
 /// An edit that adds a step of an element behind the one at `after` (−1: behind all).
 template <class T> std::function<void(Piece&)> adding(const std::string& element, T step, int after = -1) {
@@ -199,26 +191,10 @@ void look_for_edges(Evaluator& evaluator, const Scene& scene, std::vector<Findin
 
 void look_for_die_walls(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out) {
     const Canvas& canvas = scene.piece->canvas;
-    if (canvas.draft <= 0) return;
-    const float limit = std::tan(static_cast<float>((90 - canvas.draft) * radians_per_degree));
-    long long steep = 0, all = 0;
-    float worst = 0;
-    Vec2 at;
-    in_tiles(evaluator, scene, 1, [&](const Bundle& b, Region own) {
-        const Rows rows(b.height, b.region.width());
-        const int w = b.region.width(), n = b.region.height();
-        for (int y = own.y0 - b.region.y0; y < own.y1 - b.region.y0; ++y) {
-            const float *above = rows(std::max(0, y - 1)), *row = rows(y),
-                        *below = rows(std::min(n - 1, y + 1));
-            for (int x = own.x0 - b.region.x0; x < own.x1 - b.region.x0; ++x) {
-                const float gx = 0.5f * (row[std::min(w - 1, x + 1)] - row[std::max(0, x - 1)]),
-                            gy = 0.5f * (below[x] - above[x]);
-                const float slope = std::sqrt(gx * gx + gy * gy);
-                ++all, steep += slope > limit;
-                if (slope > worst) worst = slope, at = {b.region.x0 + x + 0.5, b.region.y0 + y + 0.5};
-            }
-        }
-    });
+    const auto fault = fault_of(*scene.piece, "die_wall");
+    if (!fault) return;
+    const auto [steep, all, worst, at] = survey(evaluator, scene, *fault);
+    const float limit = fault->limit;
     if (steep < 12) return;
     const double angle = std::atan(worst) / radians_per_degree;
     Finding f{"die_wall",
@@ -244,40 +220,37 @@ void look_for_die_walls(Evaluator& evaluator, const Scene& scene, std::vector<Fi
 }
 
 void look_for_fine_detail(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out) {
-    const Canvas& canvas = scene.piece->canvas;
-    const double mesh = canvas.mesh * canvas.px_per_mm;
-    if (mesh < 1) return;
-    // What a mesh of that pitch cannot hold is what a Gaussian of half of it takes away.
-    const double sigma = mesh / 2;
-    const int overlap = gaussian_reach(sigma);
-    long long lost = 0, all = 0;
-    float worst = 0;
-    Vec2 at;
-    const auto tolerance = static_cast<float>(0.1 * mesh);
-    in_tiles(evaluator, scene, overlap, [&](const Bundle& b, Region own) {
-        if (b.height.is_constant()) return;
-        const Plane smooth = gaussian(b.height.plane(), b.region, own, sigma, Edge::clamp);
-        for (int y = 0; y < own.height(); ++y)
-            for (int x = 0; x < own.width(); ++x) {
-                const float d = std::abs(
-                    b.height.plane()(x + own.x0 - b.region.x0, y + own.y0 - b.region.y0) - smooth(x, y));
-                ++all, lost += d > tolerance;
-                if (d > worst) worst = d, at = {own.x0 + x + 0.5, own.y0 + y + 0.5};
-            }
-    });
-    if (lost * 500 < all) return;
+    const auto fault = fault_of(*scene.piece, "finer_than_mesh");
+    if (!fault) return;
+    const double mesh = mesh_pitch(*scene.piece), sigma = mesh / 2;
+    const Survey seen = survey(evaluator, scene, *fault);
+    if (seen.at_fault * 500 < seen.all) return;
     Finding f{"finer_than_mesh",
-              percent(double(lost) / double(all)) + " of the relief is finer than a mesh of " +
-                  said(canvas.mesh) + " mm",
-              at,
+              percent(double(seen.at_fault) / double(seen.all)) + " of the relief is finer than a mesh of " +
+                  said(scene.piece->canvas.mesh) + " mm",
+              seen.at,
               {},
               {}};
-    if (const Element* owner =
-            owner_of_steepness(evaluator, scene, scene.piece->elements, at, static_cast<int>(mesh) + 1)) {
+    if (const Element* owner = owner_of_steepness(evaluator, scene, scene.piece->elements, seen.at,
+                                                  static_cast<int>(mesh) + 1)) {
         f.fix_says = "soften " + name_of(*owner) + " by " + said(std::round(sigma * 10) / 10) + " px";
         f.fix = adding(owner->id, Soften{static_cast<float>(sigma)});
     }
     out.push_back(std::move(f));
+}
+
+void look_for_detail_of_solid(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out) {
+    const auto fault = fault_of(*scene.piece, "finer_than_solid");
+    if (!fault) return;
+    const Survey seen = survey(evaluator, scene, *fault);
+    if (seen.at_fault * 500 < seen.all) return;
+    const float fineness = scene.piece->solid->body.fineness, finer = std::max(0.25f, fineness / 2);
+    out.push_back({"finer_than_solid",
+                   percent(double(seen.at_fault) / double(seen.all)) +
+                       " of the relief is finer than the solid's mesh: its outline and shadow leave that out",
+                   seen.at, "cut the solid to " + said(finer) + " px", [finer](Piece& p) {
+                       if (p.solid) p.solid->body.fineness = finer;
+                   }});
 }
 
 } // namespace bathylux

@@ -16,6 +16,9 @@ void look_for_die_walls(Evaluator& evaluator, const Scene& scene, std::vector<Fi
 /// Where a mesh is stated: detail that it cannot hold.
 void look_for_fine_detail(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out);
 
+/// Of a solid: detail that its geometry cannot hold.
+void look_for_detail_of_solid(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out);
+
 std::string name_of(const Element& element);
 /// The front-most element whose own height changes most of the way within `reach` px around a place; null if
 /// none.

@@ -15,6 +15,20 @@ std::optional<Spot> spot_at(const SolidScene& scene, const Sight& sight, double 
     return scene.skin->spot(ray, hit, sight.px_at(sight.depth(ray.from + double(hit.distance) * ray.along)));
 }
 
+std::array<Plane, 2> canvas_seen(const SolidScene& scene, int width, int height) {
+    constexpr float none = std::numeric_limits<float>::quiet_NaN();
+    std::array<Plane, 2> out{Plane(width, height, none), Plane(width, height, none)};
+    const Sight sight(scene.camera, scene.canvas_height, width, height);
+    parallel_rows(0, height, [&](int y) {
+        for (int x = 0; x < width; ++x)
+            if (const auto spot = spot_at(scene, sight, x + 0.5, y + 0.5); spot && spot->covered) {
+                out[0](x, y) = static_cast<float>(spot->canvas.x);
+                out[1](x, y) = static_cast<float>(spot->canvas.y);
+            }
+    });
+    return out;
+}
+
 Lamp lamp_in_space(Lamp lamp, double w, double h) {
     if (!lamp.directional) lamp.x -= static_cast<float>(w / 2), lamp.y -= static_cast<float>(h / 2);
     return lamp;

@@ -22,6 +22,10 @@ struct SolidScene {
 /// What of the skin is seen through a point of a picture; none where nothing is, or ground before it.
 std::optional<Spot> spot_at(const SolidScene& scene, const Sight& sight, double x, double y);
 
+/// Which point of the canvas is seen through every px of a picture: canvas px to the right and down, NaN where
+/// none is.
+std::array<Plane, 2> canvas_seen(const SolidScene& scene, int width, int height);
+
 /// A lamp of the canvas in the solid's space: what it is on a plane of the canvas's size.
 Lamp lamp_in_space(Lamp lamp, double canvas_width, double canvas_height);
 /// The same of a lamp that goes with the camera: its place and direction are those it has when the camera
