@@ -10,10 +10,12 @@
 
 #include "core/error.h"
 #include "core/piece/codec.h"
+#include "core/piece/pose.h"
 #include "core/piece/starts.h"
 #include "core/render/pouring.h"
 #include "files/contact_sheet.h"
 #include "files/export.h"
+#include "files/export_film.h"
 #include "files/export_mesh.h"
 #include "files/export_parts.h"
 #include "files/export_solid.h"
@@ -205,7 +207,7 @@ int render(Arguments args) {
     const bool parts = args.flag("--parts");
     const auto mood = args.option("--mood");
     const auto frame = args.option("--frame"), range = args.option("--frames");
-    const bool sheet = args.flag("--sheet");
+    const bool sheet = args.flag("--sheet"), again = args.flag("--resume"), tell = args.flag("--counts");
     if (int(frame.has_value()) + int(range.has_value()) + int(sheet) > 1)
         throw Usage{"give one of --frame, --frames and --sheet"};
     if (const auto s = args.option("--scale")) {
@@ -235,10 +237,14 @@ int render(Arguments args) {
         throw Error(path + ": at that scale the picture would be larger than " +
                     std::to_string(most_canvas_side) + " px a side.");
     files::Resolver resolver;
-    Scene scene{std::make_shared<const Piece>(opened.piece), resolver.resolve(opened.piece, opened.store)};
+    if (const auto loose = loose_links(opened.piece); !loose.empty())
+        throw Error(path + ": a link leads to nothing: " + loose.front() +
+                    ". Link it to a number of the piece, or give it a value.");
+    const int still = frame ? whole_number("--frame", *frame) : 0;
+    Scene scene = resolver.scene(opened.piece, opened.store, still);
     files::Resolver::refuse_trouble(opened.piece, *scene.assets);
     relief_hash(scene, how.scale); // what cannot be done is told before a file is begun
-    Evaluator evaluator(files::export_budget);
+    Evaluator evaluator(range ? files::film_budget : files::export_budget);
     const std::filesystem::path path_out = *out;
     if (sheet) {
         std::filesystem::path index = path_out;
@@ -268,7 +274,6 @@ int render(Arguments args) {
         }
         return 0;
     }
-    if (frame) scene.frame = whole_number("--frame", *frame);
     if (!range) {
         render_to(path_out);
         return 0;
@@ -278,8 +283,27 @@ int render(Arguments args) {
     const int first = whole_number("--frames", range->substr(0, colon)),
               last = whole_number("--frames", range->substr(colon + 1));
     if (last < first) throw Usage{"--frames takes A:B with B not below A"};
+    if (last - first >= most_frames) throw Usage{"--frames takes at most " + std::to_string(most_frames)};
+    const auto scene_at = [&](int i) {
+        Scene now = resolver.scene(opened.piece, opened.store, i);
+        files::Resolver::refuse_trouble(*now.piece, *now.assets);
+        return now;
+    };
+    if (files::is_film(path_out)) {
+        if (as_mesh || parts || views.size() != 1)
+            throw Usage{"a film shows one view; write numbered pictures for layers, parts and meshes"};
+        files::FilmOrder film;
+        film.first = first, film.last = last, film.view = how.view, film.scale = how.scale,
+        film.green_up = how.green_up;
+        if (solid) film.solid = *solid;
+        const files::FilmCounts counts = files::export_film(evaluator, scene_at, path_out, film);
+        if (tell) std::fprintf(stderr, "%s\n", counts.says().c_str());
+        return 0;
+    }
+    const bool resume = again;
     for (int i = first; i <= last; ++i) {
-        scene.frame = i;
+        if (resume && std::filesystem::exists(numbered(i))) continue;
+        scene = scene_at(i);
         render_to(numbered(i));
     }
     return 0;

@@ -117,4 +117,11 @@ void export_solid(Evaluator& evaluator, const Scene& given, const std::filesyste
     writer->finish();
 }
 
+Strip look_at_solid(Evaluator& evaluator, const Scene& scene, const SolidExport& how, int width, int height) {
+    const SolidScene solid = solid_scene(evaluator, scene);
+    SolidPicture picture(width, height);
+    picture.add(solid, how.samples);
+    return strip_of(SolidView::lit, picture, finished_solid(evaluator, scene, solid, picture));
+}
+
 } // namespace bathylux::files

@@ -3,6 +3,7 @@
 #include <span>
 
 #include "core/render/solid_view.h"
+#include "core/render/views.h"
 
 namespace bathylux::files {
 
@@ -28,5 +29,8 @@ constexpr int most_samples = 4096, most_solid_side = 8192;
 /// whole.
 void export_solid(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path,
                   const SolidExport& how, const Progress& progress = {});
+
+/// One frame of it, lit and finished, as a picture of so many px.
+Strip look_at_solid(Evaluator& evaluator, const Scene& scene, const SolidExport& how, int width, int height);
 
 } // namespace bathylux::files

@@ -1,12 +1,10 @@
 #include "files/pictures.h"
 
-#include <dlfcn.h>
 #include <lcms2.h>
 #include <unistd.h>
 
 #include <QBuffer>
 #include <QColorSpace>
-#include <QCoreApplication>
 #include <QDir>
 #include <QImageReader>
 #include <QTemporaryFile>
@@ -15,6 +13,7 @@
 #include <mutex>
 
 #include "core/error.h"
+#include "files/module.h"
 
 namespace bathylux::files {
 
@@ -22,22 +21,9 @@ namespace {
 
 PictureModule& module() {
     using Entry = PictureModule* (*)();
-    static PictureModule* const loaded = [] {
-        std::string tried;
-        // Beside the program while it is being built; under the same prefix once it is installed.
-        const std::string here = QCoreApplication::applicationDirPath().toStdString();
-        for (const std::string& dir : {here, here + "/../" + BATHYLUX_MODULE_DIR, here + "/../bin"}) {
-            void* handle = dlopen((dir + "/bathylux_pictures.so").c_str(), RTLD_NOW | RTLD_LOCAL);
-            if (!handle) {
-                tried = dlerror();
-                continue;
-            }
-            if (const auto entry = reinterpret_cast<Entry>(dlsym(handle, "bathylux_picture_module")))
-                return entry();
-        }
-        throw Error("The part that reads and writes TIFF, WebP and EXR is missing: install Bathylux again (" +
-                    tried + ").");
-    }();
+    static PictureModule* const loaded =
+        reinterpret_cast<Entry>(module_entry("bathylux_pictures.so", "bathylux_picture_module",
+                                             "The part that reads and writes TIFF, WebP and EXR"))();
     return *loaded;
 }
 

@@ -12,7 +12,9 @@
 #include "core/make/type_source.h"
 #include "core/paint/paint_source.h"
 #include "core/piece/codec.h"
+#include "core/piece/pose.h"
 #include "core/piece/references.h"
+#include "files/films.h"
 #include "files/meshes.h"
 #include "files/painting_file.h"
 #include "files/svg.h"
@@ -229,8 +231,121 @@ bool is_resolved(const Kind& kind) {
 
 } // namespace
 
-std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store& store) {
+Scene Resolver::scene(const Piece& piece, const Store& store, int frame) {
+    auto now = std::make_shared<const Piece>(posed(piece, frame));
+    auto assets = resolve(*now, store, frame);
+    return {std::move(now), std::move(assets), frame};
+}
+
+/// A clip that is open, or what is wrong with it.
+struct Resolver::KeptClip {
+    std::unique_ptr<Clip> clip; // null: pictures of their own
+    std::vector<double> begins; // of those
+    int width = 0, height = 0;
+    double length = 0, tick = 0;
+    std::string trouble;
+    bool used = false;
+    ClipTimes times() const {
+        return clip ? ClipTimes{clip->begins, clip->length, clip->tick} : ClipTimes{begins, length, tick};
+    }
+};
+
+Resolver::KeptClip& Resolver::kept_clip(const Element& e, const Rate& rate, const Store& store) {
+    const auto& source = *e.source.as<ClipSource>();
+    // What it is cut to and how fast it runs leaves its file open.
+    Element plain;
+    plain.source = Described(source_kind("picture"), PictureSource{source.file});
+    std::string key = to_string(rate) + "|" + key_of(plain, store, source.file);
+    for (const std::string& f : source.files) key += "|" + key_of(plain, store, f);
+    std::shared_ptr<KeptClip>& kept = clips_[key];
+    if (!kept) {
+        kept = std::make_shared<KeptClip>();
+        try {
+            if (!source.files.empty()) {
+                const double each = static_cast<double>(rate.seconds) / static_cast<double>(rate.frames);
+                for (std::size_t i = 0; i < source.files.size(); ++i)
+                    kept->begins.push_back(static_cast<double>(i) * each);
+                kept->length = static_cast<double>(source.files.size()) * each;
+            } else if (source.file.empty())
+                kept->trouble = "No film has been chosen yet.";
+            else {
+                kept->clip = store.is_embedded(source.file)
+                                 ? open_clip(store.bytes_of(source.file), source.file)
+                                 : open_clip(store.path_of(source.file), source.file);
+                kept->width = kept->clip->width, kept->height = kept->clip->height;
+                kept->length = kept->clip->length;
+            }
+        } catch (const Error& error) {
+            kept->trouble = error.what();
+        }
+    }
+    kept->used = true;
+    return *kept;
+}
+
+Resolver::ClipLook Resolver::clip_look(const ClipSource& clip, const Rate& rate, const Store& store) {
     const std::lock_guard lock(mutex_);
+    Element e;
+    e.source = Described(source_kind("clip"), clip);
+    const KeptClip& kept = kept_clip(e, rate, store);
+    if (!kept.trouble.empty()) throw Error(kept.trouble);
+    return {static_cast<int>(kept.times().begins.size()), kept.width, kept.height, kept.length};
+}
+
+std::shared_ptr<const Asset> Resolver::resolve_clip(const Element& e, int frame, const Rate& rate,
+                                                    const Store& store) {
+    const auto& source = *e.source.as<ClipSource>();
+    KeptClip& kept = kept_clip(e, rate, store);
+    auto out = std::make_shared<Asset>();
+    const auto troubled = [&](const std::string& why) {
+        out->trouble = why;
+        out->hash = Hash().operator<<(why).value();
+        return out;
+    };
+    if (!kept.trouble.empty()) return troubled(kept.trouble);
+    const int index = clip_frame(source, kept.times(), frame, rate);
+    const auto file_asset = [&](int i) {
+        Element picture;
+        picture.source =
+            Described(source_kind("picture"), PictureSource{source.files[static_cast<std::size_t>(i)]});
+        return resolve_one(picture, store);
+    };
+    if (!kept.clip && kept.width == 0) {
+        const auto one = file_asset(0);
+        if (!one->trouble.empty()) return troubled(one->trouble);
+        kept.width = one->picture->width, kept.height = one->picture->height;
+    }
+    if (index < 0) {
+        // Nothing, as large as the clip is.
+        Picture none;
+        none.width = none.height = 1, none.channels = 4;
+        none.samples.resize(4);
+        none.seal();
+        *out = *asset_of(std::move(none));
+    } else if (!kept.clip) {
+        const auto one = file_asset(index);
+        if (!one->trouble.empty()) return troubled(one->trouble);
+        *out = *one;
+    } else {
+        Hash h;
+        h << "clip" << reinterpret_cast<std::uintptr_t>(&kept) << index;
+        const std::string key = "clip|" + std::to_string(h.value());
+        if (const auto found = kept_.find(key); found != kept_.end()) return found->second;
+        try {
+            *out = *asset_of(kept.clip->frame(index));
+        } catch (const Error& error) {
+            return troubled(source.file + ": " + error.what());
+        }
+        kept_[key] = out;
+    }
+    out->width = kept.width, out->height = kept.height;
+    return out;
+}
+
+std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store& store, int frame) {
+    const std::lock_guard lock(mutex_);
+    for (auto& [key, clip] : clips_) clip->used = false;
+    const Rate rate = piece.time.value_or(Timing{}).rate;
     auto out = std::make_shared<Assets>();
     std::set<std::shared_ptr<const Asset>> used;
     for_each_element(piece.elements, [&](const Element& e) {
@@ -244,8 +359,9 @@ std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store&
         }
         if (is_resolved(e.kind())) {
             const auto* type = e.source.as<TypeSource>();
-            const auto asset =
-                type && !type->path.empty() ? resolve_along(e, piece, store) : resolve_one(e, store);
+            const auto asset = e.source.is("clip")           ? resolve_clip(e, frame, rate, store)
+                               : type && !type->path.empty() ? resolve_along(e, piece, store)
+                                                             : resolve_one(e, store);
             (*out)[e.id] = asset;
             used.insert(asset);
         }
@@ -284,6 +400,7 @@ std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store&
     }
     // What no undo of the near past will ask for again is let go.
     std::erase_if(hashes_, [](const auto& h) { return h.second.first.expired(); });
+    if (clips_.size() > 8) std::erase_if(clips_, [](const auto& c) { return !c.second->used; });
     if (kept_.size() > used.size() + 32)
         std::erase_if(kept_, [&](const auto& k) { return !used.contains(k.second); });
     return out;

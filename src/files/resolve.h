@@ -2,6 +2,7 @@
 #include <map>
 #include <mutex>
 
+#include "core/make/clip_source.h"
 #include "core/render/scene.h"
 #include "files/package.h"
 
@@ -11,8 +12,18 @@ namespace bathylux::files {
 /// unchanged: a file is read again when its size or time of change differs. May be used from any thread.
 class Resolver {
   public:
-    /// What cannot be had becomes an asset whose `trouble` says why.
-    std::shared_ptr<const Assets> resolve(const Piece& piece, const Store& store);
+    /// What cannot be had becomes an asset whose `trouble` says why. Of clips, the picture that is shown at
+    /// that frame of the piece.
+    std::shared_ptr<const Assets> resolve(const Piece& piece, const Store& store, int frame = 0);
+    /// The piece as it is at a frame, with its assets: all that a picture of it is computed from.
+    Scene scene(const Piece& piece, const Store& store, int frame = 0);
+
+    /// What a clip is, for who shows its length; throws Error where it cannot be read.
+    struct ClipLook {
+        int frames = 0, width = 0, height = 0;
+        double length = 0; // s
+    };
+    ClipLook clip_look(const ClipSource& clip, const Rate& rate, const Store& store);
 
     /// The asset of one source, as it would be for an element that has it.
     std::shared_ptr<const Asset> resolve(const Described& source, const Store& store);
@@ -22,6 +33,10 @@ class Resolver {
 
   private:
     std::shared_ptr<const Asset> resolve_one(const Element& element, const Store& store);
+    struct KeptClip;
+    KeptClip& kept_clip(const Element& element, const Rate& rate, const Store& store);
+    std::shared_ptr<const Asset> resolve_clip(const Element& element, int frame, const Rate& rate,
+                                              const Store& store);
     std::shared_ptr<const Asset> resolve_mesh(const std::string& file, const Store& store);
     std::shared_ptr<const Asset> resolve_along(const Element& type, const Piece& piece, const Store& store);
     std::shared_ptr<const Asset> resolve_strokes(const std::string& file, double density, bool ink,
@@ -29,6 +44,7 @@ class Resolver {
     std::string key_of(const Element& element, const Store& store, const std::string& file);
     std::mutex mutex_;
     std::map<std::string, std::shared_ptr<const Asset>> kept_;
+    std::map<std::string, std::shared_ptr<KeptClip>> clips_; // by what names their files
     std::map<const Bytes*, std::pair<std::weak_ptr<const Bytes>, std::uint64_t>> hashes_; // of embedded files
 };
 

@@ -50,7 +50,7 @@ class TestRooms : public QObject {
   private slots:
     void core_uses_what_lies_before() {
         look("core",
-             {"field", "shape", "step", "make", "paint", "relief", "colour", "bend", "wear", "finish",
+             {"field", "shape", "time", "step", "make", "paint", "relief", "colour", "bend", "wear", "finish",
               "light", "solid", "piece", "render", "check"},
              {"core"});
     }

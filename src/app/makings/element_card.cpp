@@ -99,7 +99,7 @@ QString ElementCard::signature(const Desk& desk, const Element& e) {
     for (const Step& step : e.steps) {
         s += QString::fromStdString(step.id) + qs(step.kind().id) + counted(step.what) + map(step.map);
         for (const Parameter& p : step.kind().parameters)
-            if (p.type == Parameter::Type::map) s += map(std::get<std::optional<MapRef>>(step.what.get(p)));
+            if (p.type == Parameter::Type::map) s += map(map_in(step.what, p));
         s += ",";
     }
     if (e.surface) {

@@ -67,7 +67,7 @@ void SolidRenderer::run(const std::stop_token& quit) {
 void SolidRenderer::look(const SolidAsk& ask) {
     QElapsedTimer timer;
     timer.start();
-    const Scene scene{ask.state.piece, renderer_.resolver().resolve(*ask.state.piece, ask.state.store),
+    const Scene scene{ask.state.piece, renderer_.resolver().resolve(*ask.state.piece, ask.state.store, ask.frame),
                       ask.frame};
     Evaluator& evaluator = renderer_.evaluator();
     const SolidScene solid = solid_scene(evaluator, scene);

@@ -4,6 +4,7 @@
 #include <set>
 
 #include "core/piece/json.h"
+#include "core/piece/pose.h"
 #include "core/piece/references.h"
 
 namespace bathylux {
@@ -23,19 +24,26 @@ Rest rest_of(const Json& json, const std::set<std::string>& taken) {
 }
 
 Rest read_parameters(void* target, std::span<const Parameter> parameters, const Json& json,
-                     const std::set<std::string>& taken) {
+                     const std::set<std::string>& taken, Motions* motions) {
     std::set<std::string> known = taken;
     for (const Parameter& p : parameters)
         if (const auto found = json.find(p.id); found != json.end()) {
-            p.set(target, value_from_json(p, *found));
+            if (auto motion = motion_from_json(p, *found); motion && motions)
+                motions->insert_or_assign(std::string(p.id), std::move(*motion));
+            else
+                p.set(target, value_from_json(p, *found));
             known.insert(std::string(p.id));
         }
     return rest_of(json, known);
 }
 
-void write_parameters(const void* from, std::span<const Parameter> parameters, Json& json) {
+void write_parameters(const void* from, std::span<const Parameter> parameters, Json& json,
+                      const Motions& motions) {
     for (const Parameter& p : parameters)
-        if (Json value = to_json(p.get(from)); !value.is_null()) json[std::string(p.id)] = std::move(value);
+        if (const auto moves = motions.find(p.id); moves != motions.end())
+            json[std::string(p.id)] = to_json(moves->second);
+        else if (Json value = to_json(p.get(from)); !value.is_null())
+            json[std::string(p.id)] = std::move(value);
 }
 
 void write_rest(const Rest& rest, Json& json) {
@@ -147,7 +155,8 @@ Piece piece_from_json(const Json& json) {
     }
     if (json.contains("ambient"))
         out.ambient.rest =
-            read_parameters(&out.ambient, Ambient::parameters, object(json["ambient"], "The ambient light"));
+            read_parameters(&out.ambient, Ambient::parameters, object(json["ambient"], "The ambient light"),
+                            {}, &out.ambient.motions);
     if (json.contains("moods")) {
         if (!json["moods"].is_array() || json["moods"].size() > most_moods)
             throw Error("\"moods\" takes a list of at most " + std::to_string(most_moods) + ".");
@@ -193,7 +202,9 @@ Piece piece_from_json(const Json& json) {
     }
     out.rest = read_parameters(&out, Piece::parameters, json,
                                {"bathylux", "canvas", "elements", "surface", "lights", "ambient", "finish",
-                                "section", "guides", "moods", "mood", "solid"});
+                                "section", "guides", "moods", "mood", "solid", "time"},
+                               &out.motions);
+    if (json.contains("time") && !json["time"].is_null()) out.time = timing_from_json(json["time"]);
 
     // Ids are how everything is found again: unique, and never empty.
     std::set<std::string> ids;
@@ -233,7 +244,8 @@ Piece piece_from_json(const Json& json) {
         l.id = free_id(out, l.kind().wish);
         while (!ids.insert(l.id).second) l.id += "-2";
     });
-    return out;
+    refuse_link_circles(out);
+    return posed(out, 0);
 }
 
 Json to_json(const Piece& p) {
@@ -246,14 +258,15 @@ Json to_json(const Piece& p) {
     out["lights"] = Json::array();
     for (const Light& l : p.lights) out["lights"].push_back(to_json(l));
     out["ambient"] = Json::object();
-    write_parameters(&p.ambient, Ambient::parameters, out["ambient"]);
+    write_parameters(&p.ambient, Ambient::parameters, out["ambient"], p.ambient.motions);
     write_rest(p.ambient.rest, out["ambient"]);
     if (!p.moods.empty()) {
         out["moods"] = Json::array();
         for (const Mood& m : p.moods) out["moods"].push_back(to_json(m, m.id != p.mood));
         out["mood"] = p.mood;
     }
-    write_parameters(&p, Piece::parameters, out);
+    write_parameters(&p, Piece::parameters, out, p.motions);
+    if (p.time) out["time"] = to_json(*p.time);
     out["finish"] = Json::array();
     for (const Step& s : p.finish) out["finish"].push_back(to_json(s));
     const auto number = [](double v) { return to_json(Value(v)); };

@@ -11,12 +11,16 @@ using namespace json;
 namespace {
 
 /// Parameters of a described thing; `taken`: members its owner reads itself.
-Described read_described(const Kind& kind, const Json& json, std::set<std::string> taken, Rest& rest) {
+Described read_described(const Kind& kind, const Json& json, std::set<std::string> taken, Rest& rest,
+                         Motions& motions) {
     Described out(kind);
     taken.insert("kind");
     for (const auto& [key, value] : json.items())
         if (const Parameter* p = kind.find(key)) {
-            out = out.with(*p, value_from_json(*p, value));
+            if (auto motion = motion_from_json(*p, value))
+                motions.insert_or_assign(key, std::move(*motion));
+            else
+                out = out.with(*p, value_from_json(*p, value));
             taken.insert(key);
         }
     rest = rest_of(json, taken);
@@ -27,7 +31,7 @@ Described read_described(const Kind& kind, const Json& json, std::set<std::strin
 
 Surface surface_from_json(const Json& json, const char* what) {
     Surface out;
-    out.rest = read_parameters(&out, Surface::parameters, object(json, what), {"maps"});
+    out.rest = read_parameters(&out, Surface::parameters, object(json, what), {"maps"}, &out.motions);
     if (!json.contains("maps")) return out;
     for (const auto& [key, value] : object(json["maps"], "A surface's \"maps\"").items()) {
         const bool known =
@@ -46,7 +50,7 @@ Surface surface_from_json(const Json& json, const char* what) {
 
 Json to_json(const Surface& s) {
     Json out = Json::object();
-    write_parameters(&s, Surface::parameters, out);
+    write_parameters(&s, Surface::parameters, out, s.motions);
     Json maps = Json::object();
     for (const SurfaceMap& m : s.maps)
         if (m.map) {
@@ -71,9 +75,9 @@ Step step_from_json(const Json& json, bool of_finish) {
         Step out;
         out.id = string_member(json, "id");
         out.on = bool_member(json, "on", true);
-        out.what = read_described(*k, json, {"id", "on", "map", "share"}, out.rest);
+        out.what = read_described(*k, json, {"id", "on", "map", "share"}, out.rest, out.motions);
         if (json.contains("share"))
-            Step::parameters[0].set(&out, value_from_json(Step::parameters[0], json["share"]));
+            read_parameters(&out, Step::parameters, {{"share", json["share"]}}, {}, &out.motions);
         if (json.contains("map")) out.map = map_from_json(json["map"], "A step's \"map\"");
         return out;
     });
@@ -84,8 +88,9 @@ Json to_json(const Step& step) {
     out["kind"] = step.what.kind().id;
     if (!step.id.empty()) out["id"] = step.id;
     if (!step.on) out["on"] = false;
-    if (step.share != 1) out["share"] = to_json(Value(double(step.share)));
-    write_parameters(step.what.data(), step.what.kind().parameters, out);
+    if (step.share != 1 || step.motions.contains("share"))
+        write_parameters(&step, Step::parameters, out, step.motions);
+    write_parameters(step.what.data(), step.what.kind().parameters, out, step.motions);
     if (step.map) out["map"] = to_json(*step.map);
     write_rest(step.rest, out);
     return out;
@@ -102,16 +107,17 @@ Element element_from_json(const Json& json, const Canvas& canvas) {
         const std::string kind = kind_of(json["source"], "A source");
         const SourceKind* source = find_source_kind(kind);
         if (!source) throw unknown_kind("source", kind);
-        out.source = read_described(*source, json["source"], {}, out.source_rest);
+        out.source = read_described(*source, json["source"], {}, out.source_rest, out.source_motions);
 
         out.placement.x = canvas.width / 2;
         out.placement.y = canvas.height / 2;
         if (json.contains("placement"))
-            out.placement.rest = read_parameters(&out.placement, Placement::parameters,
-                                                 object(json["placement"], "The placement"));
+            out.placement.rest =
+                read_parameters(&out.placement, Placement::parameters,
+                                object(json["placement"], "The placement"), {}, &out.placement.motions);
         if (json.contains("mix")) {
             const Json& mix = object(json["mix"], "The mixing");
-            out.mix.rest = read_parameters(&out.mix, Mix::parameters, mix, {"mask"});
+            out.mix.rest = read_parameters(&out.mix, Mix::parameters, mix, {"mask"}, &out.mix.motions);
             if (mix.contains("mask") && !mix["mask"].is_null())
                 out.mix.mask = map_from_json(mix["mask"], "A \"mask\"");
         }
@@ -150,14 +156,14 @@ Json to_json(const Element& e) {
     if (!e.name.empty()) out["name"] = e.name;
     Json source = Json::object();
     source["kind"] = e.source.kind().id;
-    write_parameters(e.source.data(), e.source.kind().parameters, source);
+    write_parameters(e.source.data(), e.source.kind().parameters, source, e.source_motions);
     write_rest(e.source_rest, source);
     out["source"] = source;
     Json placement = Json::object(), mix = Json::object();
-    write_parameters(&e.placement, Placement::parameters, placement);
+    write_parameters(&e.placement, Placement::parameters, placement, e.placement.motions);
     write_rest(e.placement.rest, placement);
     out["placement"] = placement;
-    write_parameters(&e.mix, Mix::parameters, mix);
+    write_parameters(&e.mix, Mix::parameters, mix, e.mix.motions);
     if (e.mix.mask) mix["mask"] = to_json(*e.mix.mask);
     write_rest(e.mix.rest, mix);
     out["mix"] = mix;
@@ -192,7 +198,8 @@ Light light_from_json(const Json& json) {
                 throw Error("\"stands\" takes space, body or camera, not " + in_quotes(stands) + ".");
             out.stands = static_cast<Stands>(at - stands_names.begin());
         }
-        out.what = read_described(*k, json, {"id", "name", "on", "alone", "tied", "stands"}, out.rest);
+        out.what =
+            read_described(*k, json, {"id", "name", "on", "alone", "tied", "stands"}, out.rest, out.motions);
         // A panorama that is named is what the sky shows.
         if (const auto* sky = out.what.as<SkyLight>(); sky && !sky->file.empty() && !json.contains("scene"))
             out.what = out.what.with("scene", std::string("file"));
@@ -209,7 +216,7 @@ Json to_json(const Light& light) {
     if (light.alone) out["alone"] = true;
     if (!light.tied.empty()) out["tied"] = light.tied;
     if (light.stands != Stands::space) out["stands"] = stands_names[static_cast<std::size_t>(light.stands)];
-    write_parameters(light.what.data(), light.what.kind().parameters, out);
+    write_parameters(light.what.data(), light.what.kind().parameters, out, light.motions);
     write_rest(light.rest, out);
     return out;
 }
@@ -220,11 +227,11 @@ Solid solid_from_json(const Json& json) {
     if (json.contains("surface")) out.surface = surface_from_json(json["surface"], "The body's surface");
     if (!out.surface.maps.empty()) throw Error("the body's surface takes no maps.");
     if (json.contains("camera"))
-        out.camera_rest =
-            read_parameters(&out.camera, Camera::parameters, object(json["camera"], "The camera"));
+        out.camera_rest = read_parameters(&out.camera, Camera::parameters,
+                                          object(json["camera"], "The camera"), {}, &out.camera_motions);
     if (json.contains("ground"))
-        out.ground_rest =
-            read_parameters(&out.ground, GroundPlane::parameters, object(json["ground"], "The ground"));
+        out.ground_rest = read_parameters(&out.ground, GroundPlane::parameters,
+                                          object(json["ground"], "The ground"), {}, &out.ground_motions);
     if (json.contains("cameras")) {
         const Json& list = json["cameras"];
         if (!list.is_array() || list.size() > most_cameras)
@@ -236,7 +243,8 @@ Solid solid_from_json(const Json& json) {
             out.cameras.push_back(std::move(kept));
         }
     }
-    out.rest = read_parameters(&out.body, Body::parameters, json, {"surface", "camera", "ground", "cameras"});
+    out.rest = read_parameters(&out.body, Body::parameters, json, {"surface", "camera", "ground", "cameras"},
+                               &out.motions);
     return out;
 }
 
@@ -245,9 +253,9 @@ Json to_json(const Solid& s) {
     write_parameters(&s.body, Body::parameters, out);
     out["surface"] = to_json(s.surface);
     out["camera"] = Json::object(), out["ground"] = Json::object();
-    write_parameters(&s.camera, Camera::parameters, out["camera"]);
+    write_parameters(&s.camera, Camera::parameters, out["camera"], s.camera_motions);
     write_rest(s.camera_rest, out["camera"]);
-    write_parameters(&s.ground, GroundPlane::parameters, out["ground"]);
+    write_parameters(&s.ground, GroundPlane::parameters, out["ground"], s.ground_motions);
     write_rest(s.ground_rest, out["ground"]);
     for (const KeptCamera& c : s.cameras) {
         Json camera = {{"name", c.name}};
@@ -272,8 +280,9 @@ Mood mood_from_json(const Json& json) {
             for (const Json& l : json["lights"]) out.lights.emplace_back(light_from_json(l));
         }
         if (json.contains("ambient"))
-            out.ambient.rest = read_parameters(&out.ambient, Ambient::parameters,
-                                               object(json["ambient"], "The ambient light"));
+            out.ambient.rest =
+                read_parameters(&out.ambient, Ambient::parameters,
+                                object(json["ambient"], "The ambient light"), {}, &out.ambient.motions);
         if (json.contains("exposure"))
             out.exposure = std::clamp(coordinate(json["exposure"], "\"exposure\""), -20.0f, 20.0f);
         out.keep_flat_color = bool_member(json, "keep_flat_color", false);
@@ -289,7 +298,7 @@ Json to_json(const Mood& m, bool whole) {
         out["lights"] = Json::array();
         for (const Light& l : m.lights) out["lights"].push_back(to_json(l));
         Json ambient = Json::object();
-        write_parameters(&m.ambient, Ambient::parameters, ambient);
+        write_parameters(&m.ambient, Ambient::parameters, ambient, m.ambient.motions);
         write_rest(m.ambient.rest, ambient);
         out["ambient"] = ambient;
         out["exposure"] = to_json(Value(double(m.exposure)));

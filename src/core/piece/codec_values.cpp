@@ -70,13 +70,13 @@ Profile profile_from_json(const Parameter& p, const Json& json) {
 
 MapRef map_from_json(const Json& json, const char* what, const std::set<std::string>& taken) {
     MapRef out;
-    out.rest = json::read_parameters(&out, MapRef::parameters, json::object(json, what), taken);
+    out.rest = json::read_parameters(&out, MapRef::parameters, json::object(json, what), taken, &out.motions);
     return out;
 }
 
 Json to_json(const MapRef& map) {
     Json out = Json::object();
-    json::write_parameters(&map, MapRef::parameters, out);
+    json::write_parameters(&map, MapRef::parameters, out, map.motions);
     if (map.on) out.erase("on");
     json::write_rest(map.rest, out);
     return out;
@@ -88,8 +88,7 @@ Value value_from_json(const Parameter& p, const Json& json) {
     case Type::number:
     case Type::whole: {
         if (json.is_object() && (json.contains("keys") || json.contains("link")))
-            throw Error(in_quotes(p.id) +
-                        " moves (key frames or a link); this version of Bathylux reads still pieces only.");
+            throw Error(in_quotes(p.id) + " cannot move: it takes a number, no keys and no link.");
         if (!json.is_number()) throw wrong(p, json, "a number");
         const double n = json.get<double>();
         // Beyond this no length, angle or factor means anything, and arithmetic in floats breaks down.

@@ -16,6 +16,11 @@ Value value_from_json(const Parameter& parameter, const Json& json);
 MapRef map_from_json(const Json& json, const char* what, const std::set<std::string>& taken = {});
 Json to_json(const MapRef& map);
 Json to_json(const Value& value);
+/// Keys or a link in place of a value; none where it is a plain one.
+std::optional<Motion> motion_from_json(const Parameter& parameter, const Json& json);
+Json to_json(const Motion& motion);
+Timing timing_from_json(const Json& json);
+Json to_json(const Timing& timing);
 
 /// The text of a file as JSON; refuses what is too large, too deep or not JSON.
 Json parse_json(std::string_view text);
@@ -54,10 +59,12 @@ Error unknown_kind(const char* what, const std::string& kind);
 std::string string_member(const Json& json, const char* key);
 bool bool_member(const Json& json, const char* key, bool otherwise);
 float coordinate(const Json& json, const char* what);
-/// Reads the described parameters of `target`; hands back what else was there, but for `taken`.
+/// Reads the described parameters of `target`; hands back what else was there, but for `taken`. What moves is
+/// put beside them; without `motions` nothing may.
 Rest read_parameters(void* target, std::span<const Parameter> parameters, const Json& json,
-                     const std::set<std::string>& taken = {});
-void write_parameters(const void* from, std::span<const Parameter> parameters, Json& json);
+                     const std::set<std::string>& taken = {}, Motions* motions = nullptr);
+void write_parameters(const void* from, std::span<const Parameter> parameters, Json& json,
+                      const Motions& motions = {});
 /// What is left of an object once the members of these names are taken.
 Rest rest_of(const Json& json, const std::set<std::string>& taken);
 void write_rest(const Rest& rest, Json& json);

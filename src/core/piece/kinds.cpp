@@ -24,6 +24,7 @@
 #include "core/finish/gleam.h"
 #include "core/finish/grain.h"
 #include "core/finish/vignette.h"
+#include "core/make/clip_source.h"
 #include "core/make/drawing_source.h"
 #include "core/make/form.h"
 #include "core/make/gradient_source.h"
@@ -62,8 +63,8 @@ constexpr SourceKind sources[] = {
     describe_source<TypeSource>(),      describe_source<PictureSource>(), describe_source<SvgSource>(),
     describe_source<RectangleSource>(), describe_source<EllipseSource>(), describe_source<FormSource>(),
     describe_source<GradientSource>(),  describe_source<NoiseSource>(),   describe_source<PatternSource>(),
-    describe_source<NormalsSource>(),   describe_source<SpritesSource>(), describe_source<PaintSource>(),
-    describe_source<TwinSource>(),      describe_source<GroupSource>(),
+    describe_source<NormalsSource>(),   describe_source<SpritesSource>(), describe_source<ClipSource>(),
+    describe_source<PaintSource>(),     describe_source<TwinSource>(),    describe_source<GroupSource>(),
 };
 
 // First those that work on elements alone, then those that work on the lit picture too, then those that work

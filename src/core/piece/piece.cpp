@@ -143,6 +143,14 @@ namespace {
 void add(Hash& h, std::span<const Parameter> parameters, const void* from) {
     for (const Parameter& p : parameters) add_to(h, p.get(from));
 }
+/// Which of several things move, and how.
+void add(Hash& h, std::initializer_list<const Motions*> all) {
+    int which = 0;
+    for (const Motions* m : all) {
+        ++which;
+        if (!m->empty()) h << which, add_to(h, *m);
+    }
+}
 void add(Hash& h, const std::optional<MapRef>& map) {
     h << map.has_value();
     if (map) h << content_hash(*map);
@@ -158,6 +166,7 @@ std::uint64_t content_hash(const Surface& surface) {
         add(h, m.map);
     }
     h << surface.rest;
+    add_to(h, surface.motions);
     return h.value();
 }
 
@@ -165,6 +174,7 @@ std::uint64_t content_hash(const Step& step) {
     Hash h;
     h << step.id << step.on << step.share << step.what.hash() << step.rest;
     add(h, step.map);
+    add_to(h, step.motions);
     return h.value();
 }
 
@@ -176,6 +186,7 @@ std::uint64_t content_hash(const Element& e) {
     add(h, Mix::parameters, &e.mix);
     h << e.mix.rest;
     add(h, e.mix.mask);
+    add(h, {&e.source_motions, &e.placement.motions, &e.mix.motions});
     h << e.surface.has_value();
     if (e.surface) h << content_hash(*e.surface);
     for (const auto& s : e.steps) h << s.hash();
@@ -187,6 +198,7 @@ std::uint64_t content_hash(const Element& e) {
 std::uint64_t content_hash(const Light& l) {
     Hash h;
     h << l.id << l.name << l.on << l.what.hash() << l.rest << l.alone << l.tied << static_cast<int>(l.stands);
+    add_to(h, l.motions);
     return h.value();
 }
 
@@ -195,6 +207,7 @@ namespace {
 void add(Hash& h, const Ambient& a) {
     add(h, Ambient::parameters, &a);
     h << a.rest;
+    add_to(h, a.motions);
 }
 
 } // namespace
@@ -209,6 +222,7 @@ std::uint64_t content_hash(const Solid& s) {
         h << c.name << c.rest;
         add(h, Camera::parameters, &c.camera);
     }
+    add(h, {&s.motions, &s.camera_motions, &s.ground_motions});
     return h.value();
 }
 
@@ -237,6 +251,8 @@ std::uint64_t content_hash(const Piece& p) {
     for (float g : p.guides_x) h << g;
     for (float g : p.guides_y) h << g;
     h << p.newer << p.rest;
+    add_to(h, p.motions);
+    if (p.time) h << p.time->rate.frames << p.time->rate.seconds << p.time->frames << p.time->loop;
     return h.value();
 }
 

@@ -13,8 +13,12 @@
 #include "core/piece/node.h"
 #include "core/solid/body.h"
 #include "core/step/map_ref.h"
+#include "core/time/rate.h"
 
 namespace bathylux {
+
+// What moves has keys or a link beside its value (Motions, by the parameter's id); the value is the one of the
+// frame that the piece stands at (see pose.h).
 
 // The piece is a value: an edit makes a new one, undo keeps old ones. Elements, steps and lights are nodes
 // that pieces share: what an edit did not touch is the very same in both.
@@ -30,6 +34,7 @@ struct Placement {
     float scale_u = 1, scale_v = 1; // negative mirrors
     Edge edge = Edge::none;         // what a picture shows past its own rim
     Rest rest;
+    Motions motions;
 
     static constexpr std::string_view id = "placement", name = "Placement", help = "Where the element lies";
     static const std::array<Parameter, 6> parameters;
@@ -50,6 +55,7 @@ struct Mix {
     bool clip = false;   // shows only where the element below it (the next that is not clipped) does
     std::optional<MapRef> mask;
     Rest rest;
+    Motions motions;
 
     static constexpr std::string_view id = "mix", name = "Mixing",
                                       help = "How the element joins what lies below";
@@ -81,6 +87,7 @@ struct Surface {
     float attenuation_distance = 0; // canvas px; 0: nothing is held back
     std::vector<SurfaceMap> maps{}; // at most one a property
     Rest rest{};
+    Motions motions{};
 
     static constexpr std::string_view id = "surface", name = "Surface",
                                       help = "How the material takes the light";
@@ -97,6 +104,7 @@ struct Step {
     Rest rest{};
     std::optional<MapRef> map = {}; // where, and how strongly, it works
     float share = 1;                // how much of it counts: before + share × map × (after − before)
+    Motions motions = {};           // of its kind's parameters and its share
 
     /// What every step has beside its kind's own.
     static const std::array<Parameter, 1> parameters;
@@ -114,6 +122,7 @@ struct Element {
     std::string id, name;
     Described source;
     Rest source_rest{};
+    Motions source_motions{};
     Placement placement{};
     Mix mix{};
     std::optional<Surface> surface{}; // none: leaves the surface below as it is
@@ -140,6 +149,7 @@ struct Light {
     std::string tied{}; // id of the element it goes with: places are then px about that element's centre,
                         // before its own scale and turn; "": the canvas's
     Stands stands = Stands::space; // of a solid
+    Motions motions{};
 
     const LightKind& kind() const { return light_kind_of(what); }
 };
@@ -169,6 +179,7 @@ struct Ambient {
     bool occlusion = false; // grooves see less of it
     float strength = 1, radius = 0;
     Rest rest;
+    Motions motions;
 
     static constexpr std::string_view id = "ambient", name = "Ambient light",
                                       help = "Light from everywhere at once";
@@ -201,6 +212,7 @@ struct Solid {
     GroundPlane ground;
     std::vector<KeptCamera> cameras;
     Rest rest, camera_rest, ground_rest;
+    Motions motions, camera_motions, ground_motions; // of the body, and of those
 };
 std::uint64_t content_hash(const Solid& solid);
 
@@ -227,6 +239,8 @@ struct Piece {
     std::optional<SectionLine> section;
     std::vector<float> guides_x, guides_y; // canvas px
     bool newer = false;                    // written by a later version: to look at, not to change
+    std::optional<Timing> time;            // how it runs
+    Motions motions;                       // of exposure and the like
     Rest rest;
 
     static constexpr std::string_view id = "piece", name = "Piece", help = "Exposure and colour of the whole";

@@ -37,13 +37,24 @@ void change_parts(Element& e, const std::function<void(Described&)>& work) {
     for (auto& s : e.steps) s = s.with([&](Step& step) { work(step.what); });
 }
 
+/// Calls `work` for everything of an element that moves.
+void change_motions(Element& e, const std::function<void(Motions&)>& work) {
+    for (Motions* m : {&e.source_motions, &e.placement.motions, &e.mix.motions}) work(*m);
+    if (e.surface) work(e.surface->motions);
+    for (auto& s : e.steps)
+        if (!s->motions.empty()) s = s.with([&](Step& step) { work(step.motions); });
+    change_maps(e, [&](std::optional<MapRef>& m) {
+        if (m) work(m->motions);
+    });
+}
+
 /// The ids of elements that a described part reads by its parameters, replaced.
 void rename_read(Described& d, const std::function<std::string(const std::string&)>& rename) {
     for (const Parameter& p : d.kind().parameters) {
         if (p.type == Parameter::Type::element) {
             if (const auto id = std::get<std::string>(d.get(p)); !id.empty()) d = d.with(p, rename(id));
         } else if (p.type == Parameter::Type::map) {
-            auto map = std::get<std::optional<MapRef>>(d.get(p));
+            auto map = map_in(d, p);
             if (!map || map->element.empty()) continue;
             map->element = rename(map->element);
             d = d.with(p, map);
@@ -90,7 +101,16 @@ void rename_references(Element& e, const std::function<std::string(const std::st
         if (m && !m->element.empty()) m->element = rename(m->element);
     });
     change_parts(e, [&](Described& d) { rename_read(d, rename); });
+    change_motions(e, [&](Motions& motions) { rename_links(motions, rename); });
     for (auto& c : e.elements) c = c.with([&](Element& child) { rename_references(child, rename); });
+}
+
+void rename_links(Motions& motions, const std::function<std::string(const std::string&)>& rename) {
+    for (auto& [name, motion] : motions)
+        if (auto* link = std::get_if<Link>(&motion)) {
+            const auto dot = link->to.find('.');
+            if (dot != std::string::npos) link->to = rename(link->to.substr(0, dot)) + link->to.substr(dot);
+        }
 }
 
 void rename_files(Element& element, const std::function<std::string(const std::string&)>& rename) {

@@ -12,6 +12,9 @@ std::vector<std::string> read_by(const Element& element);
 /// The same with every id replaced, switched on or not, its children's too.
 void rename_references(Element& element, const std::function<std::string(const std::string&)>& rename);
 
+/// The ids in the paths that links name, replaced.
+void rename_links(Motions& motions, const std::function<std::string(const std::string&)>& rename);
+
 /// The files that an element's source and steps name; strokes apart (see strokes_of), empty names left out.
 std::vector<std::string> files_of(const Element& element);
 /// The same with every name replaced.

@@ -3,6 +3,7 @@
 
 #include "core/error.h"
 #include "core/piece/codec.h"
+#include "core/piece/pose.h"
 #include "core/piece/references.h"
 
 namespace bathylux {
@@ -89,7 +90,7 @@ void set_in_step(Steps& steps, const std::string& whose, std::span<const std::st
         if (parts.size() == 3 && parts[1] == "map") return to.map(s.map, name);
         if (const Parameter* p = s.what.kind().find(parts[1]);
             parts.size() == 3 && p && p->type == Parameter::Type::map) {
-            auto by = std::get<std::optional<MapRef>>(s.what.get(*p));
+            auto by = map_in(s.what, *p);
             to.map(by, name);
             s.what = s.what.with(*p, by);
             return;
@@ -139,7 +140,9 @@ void set_in_solid(Piece& piece, std::span<const std::string> parts, const Settin
 
 } // namespace
 
-void set_parameter(Piece& piece, const std::string& path, const std::string& text) {
+namespace {
+
+void set_still(Piece& piece, const std::string& path, const std::string& text) {
     const Setting to{path, text};
     const auto parts = parted(path);
     if (parts.size() == 1) {
@@ -169,6 +172,14 @@ void set_parameter(Piece& piece, const std::string& path, const std::string& tex
         to.refuse("there is no element " + in_quotes(parts[0]) + ".");
     refuse_cycles(changed);
     piece = std::move(changed);
+}
+
+} // namespace
+
+void set_parameter(Piece& piece, const std::string& path, const std::string& text) {
+    set_still(piece, path, text);
+    // What is set does not move, and what follows it follows what it is set to.
+    if (moves(piece)) set_motion(piece, path, std::nullopt);
 }
 
 } // namespace bathylux

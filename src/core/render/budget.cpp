@@ -6,6 +6,7 @@ std::shared_ptr<const void> Budget::find(std::uint64_t key) {
     const std::lock_guard lock(mutex_);
     const auto found = index_.find(key);
     if (found == index_.end()) return nullptr;
+    ++there_;
     used_.splice(used_.begin(), used_, found->second);
     return found->second->kept.what;
 }
@@ -16,6 +17,7 @@ void Budget::keep(std::uint64_t key, Kept what) {
     std::list<Entry> gone;
     const std::lock_guard lock(mutex_);
     if (index_.contains(key)) return;
+    ++made_;
     bytes_ += what.bytes;
     used_.push_front({key, std::move(what)});
     index_[key] = used_.begin();

@@ -1,4 +1,5 @@
 #pragma once
+#include <atomic>
 #include <list>
 #include <mutex>
 #include <unordered_map>
@@ -16,6 +17,8 @@ class Budget : public Memo {
     std::shared_ptr<const void> find(std::uint64_t key);
     void keep(std::uint64_t key, Kept what);
     std::size_t limit() const { return limit_; }
+    /// How many results were made so far, and how often one that was asked for was there.
+    std::pair<long long, long long> counts() const { return {made_, there_}; }
 
   private:
     struct Entry {
@@ -24,6 +27,7 @@ class Budget : public Memo {
     };
     std::mutex mutex_;
     std::size_t limit_, bytes_ = 0;
+    std::atomic<long long> made_ = 0, there_ = 0;
     std::list<Entry> used_; // most recently used first
     std::unordered_map<std::uint64_t, std::list<Entry>::iterator> index_;
 };

@@ -127,7 +127,7 @@ std::vector<OperationPtr> Graph::maps_of(const Step& step, const OperationPtr& b
     std::vector<OperationPtr> out;
     for (const Parameter& p : step.kind().parameters) {
         if (p.type != Parameter::Type::map) continue;
-        const auto ref = std::get<std::optional<MapRef>>(step.what.get(p));
+        const auto ref = map_in(step.what, p);
         out.push_back(reads(ref) && readable(*ref) ? numbers(*ref, below) : nullptr);
     }
     return out;

@@ -99,4 +99,7 @@ class Described {
     std::uint64_t hash_ = 0;
 };
 
+/// The map that a parameter of that type holds.
+std::optional<MapRef> map_in(const Described& what, const Parameter& parameter);
+
 } // namespace bathylux

@@ -31,6 +31,7 @@ std::uint64_t content_hash(const MapRef& map) {
     Hash h;
     for (const Parameter& p : MapRef::parameters) add_to(h, p.get(&map));
     h << map.rest;
+    add_to(h, map.motions);
     return h.value();
 }
 

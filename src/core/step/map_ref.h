@@ -5,9 +5,10 @@
 #include <string>
 #include <string_view>
 
+#include "core/time/motion.h"
+
 namespace bathylux {
 
-class Hash;
 struct Parameter;
 
 /// What is read off an element that serves as a map: its coverage, the brightness of its art, one of its
@@ -27,6 +28,7 @@ struct MapRef {
     bool sink = false;       // white hides instead of shows
     bool on = true;          // switched off, it is as if it were not there
     std::string rest{};      // what the file said beyond this (see Rest)
+    Motions motions{};       // of its numbers
 
     static constexpr std::string_view id = "map", name = "Map",
                                       help = "A quantity taken from another element";

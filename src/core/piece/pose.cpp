@@ -1,0 +1,390 @@
+#include "core/piece/pose.h"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <set>
+
+#include "core/error.h"
+
+namespace bathylux {
+
+namespace {
+
+bool moves_itself(const MapRef& m) { return !m.motions.empty(); }
+bool moves_itself(const std::optional<MapRef>& m) { return m && moves_itself(*m); }
+
+bool moves_itself(const Step& s) {
+    if (!s.motions.empty() || moves_itself(s.map)) return true;
+    for (const Parameter& p : s.kind().parameters)
+        if (p.type == Parameter::Type::map && moves_itself(map_in(s.what, p)))
+            return true;
+    return false;
+}
+
+bool moves_itself(const Element& e) {
+    return !e.source_motions.empty() || !e.placement.motions.empty() || !e.mix.motions.empty() ||
+           moves_itself(e.mix.mask) || (e.surface && !e.surface->motions.empty()) ||
+           std::any_of(e.steps.begin(), e.steps.end(), [](const Step& s) { return moves_itself(s); });
+}
+bool moves_within(const Element& e) {
+    return moves_itself(e) || std::any_of(e.elements.begin(), e.elements.end(),
+                                          [](const Element& c) { return moves_within(c); });
+}
+
+// Parts to be looked at.
+
+using Visit = std::function<void(const MovingPart&)>;
+
+template <class T>
+void plain_part(const std::string& path, std::span<const Parameter> parameters, const T& from,
+                const Motions& motions, const Visit& visit) {
+    visit({path, parameters, [&from](const Parameter& p) { return p.get(&from); }, &motions});
+}
+void described_part(const std::string& path, const Described& what, const Motions& motions,
+                    const Visit& visit) {
+    visit({path, what.kind().parameters, [&what](const Parameter& p) { return what.get(p); }, &motions});
+}
+
+void parts_of(const Step& s, const std::string& path, const Visit& visit) {
+    described_part(path, s.what, s.motions, visit);
+    plain_part(path, Step::parameters, s, s.motions, visit);
+    if (s.map) plain_part(path + "map.", MapRef::parameters, *s.map, s.map->motions, visit);
+    for (const Parameter& p : s.kind().parameters)
+        if (p.type == Parameter::Type::map)
+            if (const auto map = map_in(s.what, p))
+                plain_part(path + std::string(p.id) + ".", MapRef::parameters, *map, map->motions, visit);
+}
+
+void parts_of(const Element& e, const Visit& visit) {
+    const std::string path = e.id + ".";
+    described_part(path + "source.", e.source, e.source_motions, visit);
+    plain_part(path + "placement.", Placement::parameters, e.placement, e.placement.motions, visit);
+    plain_part(path + "mix.", Mix::parameters, e.mix, e.mix.motions, visit);
+    if (e.mix.mask)
+        plain_part(path + "mix.mask.", MapRef::parameters, *e.mix.mask, e.mix.mask->motions, visit);
+    if (e.surface) plain_part(path + "surface.", Surface::parameters, *e.surface, e.surface->motions, visit);
+    for (const Step& s : e.steps) parts_of(s, path + s.id + ".", visit);
+    for (const Element& c : e.elements) parts_of(c, visit);
+}
+
+// Parts to be changed.
+
+using Work = std::function<void(ChangedPart&)>;
+
+template <class T>
+void change_plain(const std::string& path, std::span<const Parameter> parameters, T& to, Motions& motions,
+                  bool moving_only, const Work& work) {
+    if (moving_only && motions.empty()) return;
+    ChangedPart part{path, parameters, [&to](const Parameter& p) { return p.get(&to); },
+                     [&to](const Parameter& p, const Value& v) { p.set(&to, v); }, motions};
+    work(part);
+}
+void change_described(const std::string& path, Described& what, Motions& motions, bool moving_only,
+                      const Work& work) {
+    if (moving_only && motions.empty()) return;
+    ChangedPart part{path, what.kind().parameters, [&what](const Parameter& p) { return what.get(p); },
+                     [&what](const Parameter& p, const Value& v) { what = what.with(p, v); }, motions};
+    work(part);
+}
+
+void change_in(Step& s, const std::string& path, bool moving_only, const Work& work) {
+    change_described(path, s.what, s.motions, moving_only, work);
+    change_plain(path, Step::parameters, s, s.motions, moving_only, work);
+    if (s.map) change_plain(path + "map.", MapRef::parameters, *s.map, s.map->motions, moving_only, work);
+    for (const Parameter& p : s.kind().parameters)
+        if (p.type == Parameter::Type::map)
+            if (auto map = map_in(s.what, p);
+                map && !(moving_only && map->motions.empty())) {
+                change_plain(path + std::string(p.id) + ".", MapRef::parameters, *map, map->motions,
+                             moving_only, work);
+                s.what = s.what.with(p, map);
+            }
+}
+
+void change_in(Element& e, bool moving_only, const Work& work) {
+    const std::string path = e.id + ".";
+    change_described(path + "source.", e.source, e.source_motions, moving_only, work);
+    change_plain(path + "placement.", Placement::parameters, e.placement, e.placement.motions, moving_only,
+                 work);
+    change_plain(path + "mix.", Mix::parameters, e.mix, e.mix.motions, moving_only, work);
+    if (e.mix.mask)
+        change_plain(path + "mix.mask.", MapRef::parameters, *e.mix.mask, e.mix.mask->motions, moving_only,
+                     work);
+    if (e.surface)
+        change_plain(path + "surface.", Surface::parameters, *e.surface, e.surface->motions, moving_only,
+                     work);
+    for (auto& s : e.steps)
+        if (!moving_only || moves_itself(*s))
+            s = s.with([&](Step& step) { change_in(step, path + step.id + ".", moving_only, work); });
+    for (auto& c : e.elements)
+        if (!moving_only || moves_within(*c))
+            c = c.with([&](Element& child) { change_in(child, moving_only, work); });
+}
+
+const Parameter* find(std::span<const Parameter> parameters, std::string_view id) {
+    for (const Parameter& p : parameters)
+        if (p.id == id) return &p;
+    return nullptr;
+}
+
+bool can_follow(const Parameter& p) {
+    return p.type == Parameter::Type::number || p.type == Parameter::Type::whole;
+}
+
+/// Everything of a piece that has a number or colour, to be found by its path.
+class Places {
+  public:
+    explicit Places(const Piece& piece) : piece_(piece) {
+        for_each_part(piece, [&](const MovingPart& part) {
+            for (const Parameter& p : part.parameters)
+                if (can_follow(p) || p.type == Parameter::Type::color)
+                    all_.emplace(part.path + std::string(p.id),
+                                 Found{part.path, &p, part.get, motion(*part.motions, p)});
+        });
+    }
+    struct Found {
+        std::string part;
+        const Parameter* parameter;
+        std::function<Value(const Parameter&)> get;
+        const Motion* motion;
+    };
+    const Found* at(std::string_view path) const {
+        if (const auto exact = all_.find(path); exact != all_.end()) return &exact->second;
+        // A step may be named by its kind.
+        const auto first = path.find('.');
+        if (first == std::string_view::npos) return nullptr;
+        const auto second = path.find('.', first + 1);
+        if (second == std::string_view::npos) return nullptr;
+        const Steps* steps = steps_of(piece_, path.substr(0, first));
+        if (!steps) return nullptr;
+        const std::string_view kind = path.substr(first + 1, second - first - 1);
+        for (const Step& s : *steps)
+            if (s.kind().id == kind) {
+                const auto found = all_.find(std::string(path.substr(0, first + 1)) + s.id +
+                                             std::string(path.substr(second)));
+                return found == all_.end() ? nullptr : &found->second;
+            }
+        return nullptr;
+    }
+    const std::map<std::string, Found, std::less<>>& all() const { return all_; }
+
+  private:
+    static const Motion* motion(const Motions& motions, const Parameter& p) {
+        const auto found = motions.find(p.id);
+        return found == motions.end() ? nullptr : &found->second;
+    }
+    const Piece& piece_;
+    std::map<std::string, Found, std::less<>> all_;
+};
+
+/// Numbers at a frame, links followed.
+class Frame {
+  public:
+    Frame(const Piece& piece, double frame) : places_(piece), frame_(frame) {}
+
+    /// What a motion gives; none where it leads to nothing, or back to itself.
+    std::optional<Moved> of(const Motion& motion, int depth = 0) const {
+        if (const auto* keys = std::get_if<Keys>(&motion)) return keys->at(frame_);
+        const Link& link = std::get<Link>(motion);
+        const auto n = number(link.to, depth + 1);
+        if (!n) return std::nullopt;
+        const double v = *n * link.gain + link.offset;
+        return std::isfinite(v) ? std::optional<Moved>(v) : std::nullopt;
+    }
+
+  private:
+    std::optional<double> number(const std::string& path, int depth) const {
+        if (depth > 256) return std::nullopt;
+        const Places::Found* found = places_.at(path);
+        if (!found || !can_follow(*found->parameter)) return std::nullopt;
+        if (found->motion)
+            if (const auto v = of(*found->motion, depth))
+                if (const auto* n = std::get_if<double>(&*v)) return held(*found->parameter, *n);
+        return std::get<double>(found->get(*found->parameter));
+    }
+    Places places_;
+    double frame_;
+};
+
+Value value_of(const Parameter& p, const Moved& v) {
+    if (const auto* n = std::get_if<double>(&v)) return held(p, *n);
+    return std::get<Color>(v);
+}
+
+bool fits(const Parameter& p, const Moved& v) {
+    return std::holds_alternative<double>(v) ? can_follow(p) : p.type == Parameter::Type::color;
+}
+
+} // namespace
+
+void for_each_part(const Piece& piece, const Visit& visit) {
+    for (const Element& e : piece.elements) parts_of(e, visit);
+    for (const Step& s : piece.finish) parts_of(s, std::string(finish_id) + "." + s.id + ".", visit);
+    for (const Light& l : piece.lights) described_part(l.id + ".", l.what, l.motions, visit);
+    plain_part("ambient.", Ambient::parameters, piece.ambient, piece.ambient.motions, visit);
+    plain_part("surface.", Surface::parameters, piece.surface, piece.surface.motions, visit);
+    plain_part("", Piece::parameters, piece, piece.motions, visit);
+    if (!piece.solid) return;
+    const Solid& s = *piece.solid;
+    plain_part("solid.", Body::parameters, s.body, s.motions, visit);
+    plain_part("solid.camera.", Camera::parameters, s.camera, s.camera_motions, visit);
+    plain_part("solid.ground.", GroundPlane::parameters, s.ground, s.ground_motions, visit);
+    plain_part("solid.surface.", Surface::parameters, s.surface, s.surface.motions, visit);
+}
+
+void change_moving_parts(Piece& piece, bool moving_only, const Work& work) {
+    for (auto& e : piece.elements)
+        if (!moving_only || moves_within(*e))
+            e = e.with([&](Element& element) { change_in(element, moving_only, work); });
+    for (auto& s : piece.finish)
+        if (!moving_only || moves_itself(*s))
+            s = s.with([&](Step& step) {
+                change_in(step, std::string(finish_id) + "." + step.id + ".", moving_only, work);
+            });
+    for (auto& l : piece.lights)
+        if (!moving_only || !l->motions.empty())
+            l = l.with([&](Light& light) {
+                change_described(light.id + ".", light.what, light.motions, moving_only, work);
+            });
+    change_plain("ambient.", Ambient::parameters, piece.ambient, piece.ambient.motions, moving_only, work);
+    change_plain("surface.", Surface::parameters, piece.surface, piece.surface.motions, moving_only, work);
+    change_plain("", Piece::parameters, piece, piece.motions, moving_only, work);
+    if (!piece.solid) return;
+    Solid& s = *piece.solid;
+    change_plain("solid.", Body::parameters, s.body, s.motions, moving_only, work);
+    change_plain("solid.camera.", Camera::parameters, s.camera, s.camera_motions, moving_only, work);
+    change_plain("solid.ground.", GroundPlane::parameters, s.ground, s.ground_motions, moving_only, work);
+    change_plain("solid.surface.", Surface::parameters, s.surface, s.surface.motions, moving_only, work);
+}
+
+bool moves(const Piece& p) {
+    const auto any = [](const auto& list, auto&& moving) {
+        return std::any_of(list.begin(), list.end(), moving);
+    };
+    return any(p.elements, [](const Element& e) { return moves_within(e); }) ||
+           any(p.finish, [](const Step& s) { return moves_itself(s); }) ||
+           any(p.lights, [](const Light& l) { return !l.motions.empty(); }) || !p.ambient.motions.empty() ||
+           !p.surface.motions.empty() || !p.motions.empty() ||
+           (p.solid && (!p.solid->motions.empty() || !p.solid->camera_motions.empty() ||
+                        !p.solid->ground_motions.empty() || !p.solid->surface.motions.empty()));
+}
+
+std::optional<NumberPath> number_path(const Piece& piece, std::string_view path) {
+    const Places places(piece);
+    const Places::Found* found = places.at(path);
+    if (!found) return std::nullopt;
+    return NumberPath{found->part, std::string(found->parameter->id)};
+}
+
+const Motion* motion_of(const Piece& piece, std::string_view path) {
+    const Places places(piece);
+    const Places::Found* found = places.at(path);
+    return found ? found->motion : nullptr;
+}
+
+ValueThere value_at(const Piece& piece, std::string_view path) {
+    const Places places(piece);
+    ValueThere out;
+    if (const Places::Found* found = places.at(path)) {
+        out.parameter = found->parameter;
+        out.value = found->get(*found->parameter);
+    }
+    return out;
+}
+
+void set_motion(Piece& piece, std::string_view path, const std::optional<Motion>& motion) {
+    const auto where = number_path(piece, path);
+    if (!where) return;
+    change_moving_parts(piece, !motion, [&](ChangedPart& part) {
+        const Parameter* p = part.path == where->path ? find(part.parameters, where->parameter) : nullptr;
+        if (!p) return;
+        if (motion)
+            part.motions.insert_or_assign(where->parameter, *motion);
+        else if (const auto found = part.motions.find(where->parameter); found != part.motions.end())
+            part.motions.erase(found);
+    });
+}
+
+Piece posed(const Piece& piece, double frame) {
+    if (!moves(piece)) return piece;
+    const Frame at(piece, frame);
+    Piece out = piece;
+    change_moving_parts(out, true, [&](ChangedPart& part) {
+        for (const auto& [name, motion] : part.motions)
+            if (const Parameter* p = find(part.parameters, name))
+                if (const auto v = at.of(motion); v && fits(*p, *v)) part.set(*p, value_of(*p, *v));
+    });
+    return out;
+}
+
+void keep_moved(const Piece& before, Piece& after, double frame) {
+    if (!moves(after)) return;
+    const Places was(before);
+    change_moving_parts(after, true, [&](ChangedPart& part) {
+        for (auto& [name, motion] : part.motions) {
+            const Parameter* p = find(part.parameters, name);
+            const Places::Found* old = was.at(part.path + name);
+            // Another motion than before is what was changed, not the value.
+            if (!p || !old || !old->motion || !(*old->motion == motion)) continue;
+            const Value now = part.get(*p);
+            if (now == old->get(*p)) continue;
+            if (auto* keys = std::get_if<Keys>(&motion)) {
+                if (const auto* n = std::get_if<double>(&now))
+                    set_key(*keys, frame, *n);
+                else
+                    set_key(*keys, frame, std::get<Color>(now));
+            } else
+                std::get<Link>(motion).offset += std::get<double>(now) - std::get<double>(old->get(*p));
+        }
+    });
+    after = posed(after, frame);
+}
+
+std::string link_circle_in(const Piece& piece) {
+    if (!moves(piece)) return {};
+    const Places places(piece);
+    for (const auto& [path, found] : places.all()) {
+        std::vector<std::string> trail{path};
+        const Places::Found* at = &found;
+        std::set<const Places::Found*> seen;
+        while (at && at->motion && std::holds_alternative<Link>(*at->motion)) {
+            if (!seen.insert(at).second) {
+                std::string names;
+                for (const std::string& name : trail) names += (names.empty() ? "" : " follows ") + name;
+                return "Numbers follow one another in a circle: " + names + ". Take one of these links away.";
+            }
+            at = places.at(std::get<Link>(*at->motion).to);
+            if (at) trail.push_back(at->part + std::string(at->parameter->id));
+        }
+    }
+    return {};
+}
+
+void refuse_link_circles(const Piece& piece) {
+    if (const std::string found = link_circle_in(piece); !found.empty()) throw Error(found);
+}
+
+std::vector<std::string> loose_links(const Piece& piece) {
+    std::vector<std::string> out;
+    if (!moves(piece)) return out;
+    const Places places(piece);
+    for (const auto& [path, found] : places.all())
+        if (const auto* link = found.motion ? std::get_if<Link>(found.motion) : nullptr) {
+            const Places::Found* to = places.at(link->to);
+            if (!to || !can_follow(*to->parameter)) out.push_back(path + " → " + link->to);
+        }
+    return out;
+}
+
+double last_key(const Piece& piece) {
+    double out = 0;
+    if (!moves(piece)) return out;
+    for_each_part(piece, [&](const MovingPart& part) {
+        for (const auto& [name, motion] : *part.motions)
+            if (const auto* keys = std::get_if<Keys>(&motion)) out = std::max(out, keys->list.back().frame);
+    });
+    return out;
+}
+
+} // namespace bathylux

@@ -1,0 +1,76 @@
+#include "files/export_film.h"
+
+#include <cstring>
+
+#include "core/error.h"
+#include "core/field/parallel.h"
+#include "files/map_says.h"
+#include "files/sample_encoder.h"
+
+namespace bathylux::files {
+
+namespace {
+
+/// Straight RGBA of 16 bits out of what an encoder gives of a view: grey spread, opaque where it says
+/// nothing.
+std::vector<std::uint16_t> rgba_of(const Bytes& samples, int channels, int pixels) {
+    std::vector<std::uint16_t> out(std::size_t{4} * static_cast<std::size_t>(pixels));
+    const auto* from = reinterpret_cast<const std::uint16_t*>(samples.data());
+    for (int i = 0; i < pixels; ++i, from += channels) {
+        std::uint16_t* to = &out[std::size_t{4} * static_cast<std::size_t>(i)];
+        for (int c = 0; c < 3; ++c) to[c] = from[channels < 3 ? 0 : c];
+        to[3] = channels == 4 ? from[3] : 0xffff;
+    }
+    return out;
+}
+
+} // namespace
+
+std::string FilmCounts::says() const {
+    return std::to_string(frames) + " frames: " + std::to_string(made) + " results made, " +
+           std::to_string(there) + " were there already";
+}
+
+FilmCounts export_film(Evaluator& evaluator, const std::function<Scene(int)>& scene_at,
+                       const std::filesystem::path& path, const FilmOrder& order, const Progress& progress) {
+    const int frames = order.last - order.first + 1;
+    const Scene first = scene_at(order.first);
+    FilmSpec spec;
+    const Region all = canvas_region(first.piece->canvas, order.scale);
+    spec.width = all.width(), spec.height = all.height();
+    if (order.solid && order.solid->width > 0)
+        spec.width = order.solid->width, spec.height = order.solid->height;
+    const Timing timing = first.piece->time.value_or(Timing{});
+    spec.rate = timing.rate, spec.loop = timing.loop;
+
+    std::pair<float, float> range{0, 0};
+    const bool heights = order.view == View::height && !order.solid;
+    if (heights)
+        for (int i = order.first; i <= order.last; ++i) {
+            stop_here();
+            const auto r = stated_range(evaluator, i == order.first ? first : scene_at(i), order.scale);
+            range = i == order.first
+                        ? r
+                        : std::pair{std::min(range.first, r.first), std::max(range.second, r.second)};
+            if (progress) progress(0.5 * (i - order.first + 1) / frames);
+        }
+    const View view = order.solid ? View::lit : order.view;
+    const SampleEncoder encode(view, 16, order.green_up, range);
+    const auto writer = write_film(path, spec);
+    const auto [made, there] = evaluator.budget().counts();
+    for (int i = order.first; i <= order.last; ++i) {
+        stop_here();
+        const Scene scene = i == order.first ? first : scene_at(i);
+        const Strip seen = order.solid
+                               ? look_at_solid(evaluator, scene, *order.solid, spec.width, spec.height)
+                               : look(evaluator, scene, view, all, order.scale);
+        writer->write(rgba_of(encode(seen), channels_of(view), spec.width * spec.height).data());
+        const double done = static_cast<double>(i - order.first + 1) / frames;
+        if (progress) progress(heights ? 0.5 + 0.5 * done : done);
+    }
+    writer->finish();
+    const auto [made_now, there_now] = evaluator.budget().counts();
+    return {frames, made_now - made, there_now - there};
+}
+
+} // namespace bathylux::files
