@@ -283,15 +283,6 @@ Resolver::KeptClip& Resolver::kept_clip(const Element& e, const Rate& rate, cons
     return *kept;
 }
 
-Resolver::ClipLook Resolver::clip_look(const ClipSource& clip, const Rate& rate, const Store& store) {
-    const std::lock_guard lock(mutex_);
-    Element e;
-    e.source = Described(source_kind("clip"), clip);
-    const KeptClip& kept = kept_clip(e, rate, store);
-    if (!kept.trouble.empty()) throw Error(kept.trouble);
-    return {static_cast<int>(kept.times().begins.size()), kept.width, kept.height, kept.length};
-}
-
 std::shared_ptr<const Asset> Resolver::resolve_clip(const Element& e, int frame, const Rate& rate,
                                                     const Store& store) {
     const auto& source = *e.source.as<ClipSource>();
@@ -338,7 +329,7 @@ std::shared_ptr<const Asset> Resolver::resolve_clip(const Element& e, int frame,
         }
         kept_[key] = out;
     }
-    out->width = kept.width, out->height = kept.height;
+    out->width = kept.width, out->height = kept.height, out->seconds = kept.length;
     return out;
 }
 

@@ -18,13 +18,6 @@ class Resolver {
     /// The piece as it is at a frame, with its assets: all that a picture of it is computed from.
     Scene scene(const Piece& piece, const Store& store, int frame = 0);
 
-    /// What a clip is, for who shows its length; throws Error where it cannot be read.
-    struct ClipLook {
-        int frames = 0, width = 0, height = 0;
-        double length = 0; // s
-    };
-    ClipLook clip_look(const ClipSource& clip, const Rate& rate, const Store& store);
-
     /// The asset of one source, as it would be for an element that has it.
     std::shared_ptr<const Asset> resolve(const Described& source, const Store& store);
 

@@ -5,10 +5,11 @@ namespace bathylux {
 namespace {
 
 /// A parameter of a plain struct within an element.
-template <class Get> Place<Value> inPlain(const Parameter& p, Get part) {
+template <class Get> Place<Value> inPlain(const Parameter& p, Get part, const char* where) {
     return {
         [&p, part](const Element& e) -> std::optional<Value> { return p.get(part(const_cast<Element&>(e))); },
-        [&p, part](Element& e, const Value& v) { p.set(part(e), v); }};
+        [&p, part](Element& e, const Value& v) { p.set(part(e), v); },
+        [&p, where](const Element& e) { return e.id + where + std::string(p.id); }};
 }
 
 } // namespace
@@ -18,19 +19,26 @@ Place<Value> inSource(const SourceKind& kind, const Parameter& p) {
         [&](const Element& e) { return &e.kind() == &kind ? std::optional(e.source.get(p)) : std::nullopt; },
         [&](Element& e, const Value& v) {
             if (&e.kind() == &kind) e.source = e.source.with(p, v);
+        },
+        [&](const Element& e) {
+            return &e.kind() == &kind ? e.id + ".source." + std::string(p.id) : std::string();
         }};
 }
 Place<Value> inPlacement(const Parameter& p) {
-    return inPlain(p, [](Element& e) -> void* { return &e.placement; });
+    return inPlain(
+        p, [](Element& e) -> void* { return &e.placement; }, ".placement.");
 }
 Place<Value> inMixing(const Parameter& p) {
-    return inPlain(p, [](Element& e) -> void* { return &e.mix; });
+    return inPlain(
+        p, [](Element& e) -> void* { return &e.mix; }, ".mix.");
 }
 Place<Value> inSurface(const Parameter& p) {
-    return {[&](const Element& e) { return e.surface ? std::optional(p.get(&*e.surface)) : std::nullopt; },
-            [&](Element& e, const Value& v) {
-                if (e.surface) p.set(&*e.surface, v);
-            }};
+    return {
+        [&](const Element& e) { return e.surface ? std::optional(p.get(&*e.surface)) : std::nullopt; },
+        [&](Element& e, const Value& v) {
+            if (e.surface) p.set(&*e.surface, v);
+        },
+        [&](const Element& e) { return e.surface ? e.id + ".surface." + std::string(p.id) : std::string(); }};
 }
 
 StepPlace StepPlace::of(const Element& e, const Step& step) {
@@ -48,6 +56,17 @@ int StepPlace::index(const Element& e) const {
     return -1;
 }
 
+namespace {
+
+std::function<std::string(const Element&)> pathInStep(const StepPlace& place, const std::string& name) {
+    return [place, name](const Element& e) {
+        const int i = place.index(e);
+        return i < 0 ? std::string() : e.id + "." + e.steps[static_cast<std::size_t>(i)]->id + "." + name;
+    };
+}
+
+} // namespace
+
 Place<Value> inStep(const StepPlace& place, const Parameter& p) {
     return {[place, &p](const Element& e) -> std::optional<Value> {
                 const int i = place.index(e);
@@ -56,7 +75,8 @@ Place<Value> inStep(const StepPlace& place, const Parameter& p) {
             [place, &p](Element& e, const Value& v) {
                 if (const int i = place.index(e); i >= 0)
                     e.steps[i] = e.steps[i].with([&](Step& s) { s.what = s.what.with(p, v); });
-            }};
+            },
+            pathInStep(place, std::string(p.id))};
 }
 
 Place<Value> inAnyStep(const StepPlace& place, const Parameter& p) {
@@ -67,12 +87,14 @@ Place<Value> inAnyStep(const StepPlace& place, const Parameter& p) {
             [place, &p](Element& e, const Value& v) {
                 if (const int i = place.index(e); i >= 0)
                     e.steps[i] = e.steps[i].with([&](Step& s) { p.set(&s, v); });
-            }};
+            },
+            pathInStep(place, std::string(p.id))};
 }
 
 MapPlace maskPlace() {
     return {[](const Element& e) { return std::optional(e.mix.mask); },
-            [](Element& e, const std::optional<MapRef>& m) { e.mix.mask = m; }};
+            [](Element& e, const std::optional<MapRef>& m) { e.mix.mask = m; },
+            [](const Element& e) { return e.mix.mask ? e.id + ".mix.mask." : std::string(); }};
 }
 MapPlace stepMapPlace(const StepPlace& place) {
     return {[place](const Element& e) -> std::optional<std::optional<MapRef>> {
@@ -82,7 +104,8 @@ MapPlace stepMapPlace(const StepPlace& place) {
             [place](Element& e, const std::optional<MapRef>& m) {
                 if (const int i = place.index(e); i >= 0)
                     e.steps[i] = e.steps[i].with([&](Step& s) { s.map = m; });
-            }};
+            },
+            pathInStep(place, "map.")};
 }
 MapPlace parameterMapPlace(const StepPlace& place, const Parameter& p) {
     const auto in = inStep(place, p);
@@ -90,7 +113,8 @@ MapPlace parameterMapPlace(const StepPlace& place, const Parameter& p) {
                 const auto v = in.get(e);
                 return v ? std::optional(std::get<std::optional<MapRef>>(*v)) : std::nullopt;
             },
-            [in](Element& e, const std::optional<MapRef>& m) { in.set(e, m); }};
+            [in](Element& e, const std::optional<MapRef>& m) { in.set(e, m); },
+            pathInStep(place, std::string(p.id) + ".")};
 }
 MapPlace surfaceMapPlace(const std::string& parameter) {
     return {[parameter](const Element& e) -> std::optional<std::optional<MapRef>> {
@@ -116,6 +140,10 @@ Place<Value> inMap(const MapPlace& place, const Parameter& p) {
                 if (!map || !*map) return;
                 p.set(&**map, v);
                 place.set(e, *map);
+            },
+            [place, &p](const Element& e) {
+                const std::string map = place.path ? place.path(e) : std::string();
+                return map.empty() ? map : map + std::string(p.id);
             }};
 }
 
@@ -139,6 +167,11 @@ Binding ofChosen(Document& doc, const Parameter& p, Place<Value> place) {
             for (const QString& id : doc.chosen())
                 change(piece, id.toStdString(), [&](Element& e) { place.set(e, v); });
         });
+    };
+    b.path = [&doc, place]() -> std::string {
+        // Of several, the one that is open.
+        const Element* e = doc.openElement();
+        return e && place.path ? place.path(*e) : std::string();
     };
     return b;
 }

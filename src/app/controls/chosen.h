@@ -8,6 +8,8 @@ namespace bathylux {
 template <class T> struct Place {
     std::function<std::optional<T>(const Element&)> get;
     std::function<void(Element&, const T&)> set;
+    /// The path that `--set` takes, of a value; of a map, that of its parts up to their names. "": none.
+    std::function<std::string(const Element&)> path{};
 };
 
 // A parameter of an element's source, of its placement or mixing, of its surface.

@@ -15,6 +15,7 @@
 #include <QToolButton>
 
 #include "app/controls/color_picker.h"
+#include "app/controls/movement.h"
 #include "app/controls/profile_controls.h"
 #include "app/controls/ruled_scale.h"
 #include "app/controls/stops_editor.h"
@@ -183,7 +184,7 @@ QString help_of(const Parameter& p) {
 class NumberControl : public ParameterControl {
   public:
     NumberControl(const Parameter& p, double standard, Binding binding, Document& document, QWidget* parent)
-        : ParameterControl(parent), binding_(std::move(binding)) {
+        : ParameterControl(parent), binding_(std::move(binding)), document_(document) {
         RuledScale::Look look;
         look.name = name_of(p);
         look.unit = QString::fromUtf8(symbol(p.unit).data(), static_cast<qsizetype>(symbol(p.unit).size()));
@@ -206,16 +207,66 @@ class NumberControl : public ParameterControl {
         tieStroke(scale_, document);
         connect(scale_, &RuledScale::valueChanged, this, [this](double v) { binding_.set(v); });
         setFocusProxy(scale_);
+        if (binding_.path) {
+            mark_ = new MotionMark(document, binding_.path, this);
+            mark_->move(QFontMetrics(Theme::words()).horizontalAdvance(look.name) + 5, 0);
+            scale_->setContextMenuPolicy(Qt::NoContextMenu);
+            // While somebody asks for a number to follow, pointing at this one answers.
+            scale_->installEventFilter(this);
+            connect(&document, &Document::numberAskBegan, this, qOverload<>(&QWidget::update));
+            connect(&document, &Document::numberAskEnded, this, qOverload<>(&QWidget::update));
+        }
         refresh();
     }
     void refresh() override {
         const auto v = binding_.get();
         scale_->setValue(v ? std::optional(std::get<double>(*v)) : std::nullopt);
+        if (!mark_) return;
+        mark_->refresh();
+        const QString words = follows(document_.piece(), mark_->path());
+        if (words.isEmpty() && !link_) return;
+        if (!link_) {
+            link_ = linkButton({}, this);
+            link_->setObjectName("follows");
+            link_->setToolTip(tr("How it follows, and no more"));
+            QSizePolicy narrow(QSizePolicy::Ignored, QSizePolicy::Fixed);
+            link_->setSizePolicy(narrow);
+            layout()->addWidget(link_);
+            connect(link_, &QToolButton::clicked, this,
+                    [this] { mark_->openMenu(link_->mapToGlobal(QPoint(0, link_->height()))); });
+        }
+        link_->setVisible(!words.isEmpty());
+        link_->setText(words);
+    }
+
+  protected:
+    bool eventFilter(QObject*, QEvent* e) override {
+        if (e->type() == QEvent::ContextMenu) {
+            mark_->openMenu(static_cast<QContextMenuEvent*>(e)->globalPos());
+            return true;
+        }
+        if (e->type() == QEvent::KeyPress && static_cast<QKeyEvent*>(e)->key() == Qt::Key_K &&
+            static_cast<QKeyEvent*>(e)->modifiers() == Qt::NoModifier) {
+            toggle_key(document_, mark_->path());
+            return true;
+        }
+        if (!document_.numberAsked() || e->type() != QEvent::MouseButtonPress) return false;
+        document_.giveNumber(mark_->path());
+        return true;
+    }
+    void paintEvent(QPaintEvent*) override {
+        if (!mark_ || !document_.numberAsked()) return;
+        QPainter p(this);
+        p.setPen(QPen(Theme::current().accent, 1, Qt::DotLine));
+        p.drawRect(rect().adjusted(0, 0, -1, -1));
     }
 
   private:
     Binding binding_;
+    Document& document_;
     RuledScale* scale_;
+    MotionMark* mark_ = nullptr;
+    QToolButton* link_ = nullptr;
 };
 
 /// Name on the left, something on the right.
@@ -289,6 +340,10 @@ class ColorControl : public RowControl {
   public:
     ColorControl(const Parameter& p, Binding binding, Document& document, QWidget* parent)
         : RowControl(p, std::move(binding), parent) {
+        if (binding_.path) {
+            mark_ = new MotionMark(document, binding_.path, this);
+            row_->insertWidget(1, mark_);
+        }
         code_ = new QLabel(this);
         code_->setFont(Theme::numbers());
         patch_ = new ColorPatch(name_of(p), document, this);
@@ -304,9 +359,11 @@ class ColorControl : public RowControl {
         const auto c = now<Color>();
         code_->setText(c ? QString::fromStdString(to_string(*c)) : QString::fromUtf8("—"));
         if (c) patch_->setColor(*c);
+        if (mark_) mark_->refresh();
     }
 
   private:
+    MotionMark* mark_ = nullptr;
     QLabel* code_;
     ColorPatch* patch_;
     Stroke stroke_;

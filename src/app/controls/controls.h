@@ -18,6 +18,33 @@ namespace bathylux {
 struct Binding {
     std::function<std::optional<Value>()> get;
     std::function<void(const Value&)> set; // one edit of the document
+    /// What the value is called where it may move (the path that `--set` takes); "" where it may not.
+    std::function<std::string()> path{};
+};
+
+/// The mark at the left end of what may move: a ring where it has keys, a filled one where one stands on this
+/// frame; a click sets a key or takes it away, its menu has the rest.
+class MotionMark : public QWidget {
+    Q_OBJECT
+  public:
+    MotionMark(Document& document, std::function<std::string()> path, QWidget* parent);
+    void refresh();
+    std::string path() const { return path_ ? path_() : std::string(); }
+    bool moves() const { return mark_ > 1; }
+    QSize sizeHint() const override { return {14, 18}; }
+    void openMenu(QPoint global);
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void contextMenuEvent(QContextMenuEvent*) override;
+    void enterEvent(QEnterEvent*) override { update(); }
+    void leaveEvent(QEvent*) override { update(); }
+
+  private:
+    Document& document_;
+    std::function<std::string()> path_;
+    int mark_ = 0;
 };
 
 /// A control for one parameter, made from its description alone.

@@ -24,7 +24,8 @@ class TileDelegate : public QStyledItemDelegate {
         const QRect all = o.rect.adjusted(2, 2, -2, -2);
         const bool chosen = o.state & QStyle::State_Selected, over = o.state & QStyle::State_MouseOver;
         if (chosen || over) p->fillRect(all, t.raised);
-        const QRect box(o.rect.left() + tileMargin, o.rect.top() + tileMargin, picture_.width(), picture_.height());
+        const QRect box(o.rect.left() + tileMargin, o.rect.top() + tileMargin, picture_.width(),
+                        picture_.height());
         p->fillRect(box, t.well);
         const auto image = index.data(Qt::DecorationRole).value<QImage>();
         const QString trouble = index.data(troubleRole).toString();

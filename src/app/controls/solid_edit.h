@@ -5,8 +5,8 @@
 namespace bathylux {
 
 /// Ties a control to a parameter of the piece's solid; one that has none gets one when it is changed. `pick`:
-/// the part of the solid the parameter belongs to.
-template <class Pick> Binding ofSolid(Document& doc, const Parameter& p, Pick pick) {
+/// the part of the solid the parameter belongs to, `where` its path.
+template <class Pick> Binding ofSolid(Document& doc, const Parameter& p, Pick pick, std::string where) {
     Binding b;
     b.get = [&doc, &p, pick]() -> std::optional<Value> {
         Solid now = doc.piece().solid.value_or(Solid());
@@ -18,6 +18,7 @@ template <class Pick> Binding ofSolid(Document& doc, const Parameter& p, Pick pi
             p.set(pick(*piece.solid), v);
         });
     };
+    b.path = [&p, where = std::move(where)] { return where + std::string(p.id); };
     return b;
 }
 

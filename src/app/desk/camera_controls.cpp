@@ -49,10 +49,10 @@ CameraControls::CameraControls(Desk& desk, QWidget* parent) : QWidget(parent), d
     };
     for (const char* id : {"field", "distance"}) {
         const Parameter& p = of(Camera::parameters, id);
-        controls_.emplace_back(add(p, p.get(&standard.camera), camera), always);
+        controls_.emplace_back(add(p, p.get(&standard.camera), camera, "solid.camera."), always);
     }
     const Parameter& on = of(GroundPlane::parameters, "on");
-    controls_.emplace_back(add(on, on.get(&standard.ground), ground), always);
+    controls_.emplace_back(add(on, on.get(&standard.ground), ground, "solid.ground."), always);
     fold_ = new StepRow(false, this);
     box_->addWidget(fold_);
     connect(fold_, &StepRow::clicked, this, [this] {
@@ -61,27 +61,28 @@ CameraControls::CameraControls(Desk& desk, QWidget* parent) : QWidget(parent), d
     });
     for (const Parameter& p : Camera::parameters) {
         if (p.id == "field" || p.id == "distance") continue;
-        controls_.emplace_back(add(p, p.get(&standard.camera), camera), [this, &p](const Solid& s) {
-            return open_ && counts(Camera::parameters, &s.camera, p);
-        });
+        controls_.emplace_back(
+            add(p, p.get(&standard.camera), camera, "solid.camera."),
+            [this, &p](const Solid& s) { return open_ && counts(Camera::parameters, &s.camera, p); });
     }
     for (const Parameter& p : GroundPlane::parameters) {
         if (p.id == "on") continue;
-        controls_.emplace_back(add(p, p.get(&standard.ground), ground),
+        controls_.emplace_back(add(p, p.get(&standard.ground), ground, "solid.ground."),
                                [this](const Solid& s) { return open_ && s.ground.on; });
     }
     const Parameter& backdrop = of(Body::parameters, "backdrop");
     controls_.emplace_back(
-        add(backdrop, backdrop.get(&standard.body), [](Solid& s) -> void* { return &s.body; }),
+        add(
+            backdrop, backdrop.get(&standard.body), [](Solid& s) -> void* { return &s.body; }, "solid."),
         [this](const Solid&) { return open_; });
     connect(&desk_.document, &Document::changed, this, &CameraControls::refresh);
     refresh();
 }
 
 ParameterControl* CameraControls::add(const Parameter& p, const Value& standard,
-                                      std::function<void*(Solid&)> pick) {
+                                      std::function<void*(Solid&)> pick, const char* where) {
     auto* control =
-        makeControl(p, standard, ofSolid(desk_.document, p, std::move(pick)), desk_.document, this);
+        makeControl(p, standard, ofSolid(desk_.document, p, std::move(pick), where), desk_.document, this);
     box_->addWidget(control);
     return control;
 }

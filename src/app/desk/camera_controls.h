@@ -21,7 +21,7 @@ class CameraControls : public QWidget {
     void refresh();
     void fillCameras(QMenu* menu);
     ParameterControl* add(const Parameter& parameter, const Value& standard,
-                          std::function<void*(Solid&)> pick);
+                          std::function<void*(Solid&)> pick, const char* where);
 
     Desk& desk_;
     QVBoxLayout* box_;

@@ -85,8 +85,10 @@ LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
     row->addWidget(start);
     f->addLayout(row);
     Document& doc = desk_.document;
-    const auto add = [&](const Parameter& p, const Value& standard, std::function<void*(Piece&)> pick) {
+    const auto add = [&](const Parameter& p, const Value& standard, std::function<void*(Piece&)> pick,
+                         const char* where = "") {
         Binding b;
+        b.path = [&p, where] { return where + std::string(p.id); };
         b.get = [&doc, &p, pick]() -> std::optional<Value> {
             return p.get(pick(const_cast<Piece&>(doc.piece())));
         };
@@ -103,7 +105,8 @@ LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
     };
     const auto ambient_of = [](Piece& q) -> void* { return &q.ambient; };
     const auto piece_of = [](Piece& q) -> void* { return &q; };
-    add(of(Ambient::parameters, "intensity"), of(Ambient::parameters, "intensity").get(&ambient), ambient_of);
+    add(of(Ambient::parameters, "intensity"), of(Ambient::parameters, "intensity").get(&ambient), ambient_of,
+        "ambient.");
     for (const char* id : {"exposure", "keep_flat_color"})
         add(of(Piece::parameters, id), of(Piece::parameters, id).get(&piece), piece_of);
     histogram_ = new LightHistogram(desk_, foot);
@@ -113,9 +116,10 @@ LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
     fold->setObjectName("moreLight");
     f->addWidget(fold);
     const std::size_t first = footer_.size();
-    add(of(Ambient::parameters, "color"), of(Ambient::parameters, "color").get(&ambient), ambient_of);
+    add(of(Ambient::parameters, "color"), of(Ambient::parameters, "color").get(&ambient), ambient_of,
+        "ambient.");
     for (const char* id : {"occlusion", "strength", "radius"})
-        add(of(Ambient::parameters, id), of(Ambient::parameters, id).get(&ambient), ambient_of);
+        add(of(Ambient::parameters, id), of(Ambient::parameters, id).get(&ambient), ambient_of, "ambient.");
     for (const char* id : {"roll_off", "relight", "relight_blend"})
         add(of(Piece::parameters, id), of(Piece::parameters, id).get(&piece), piece_of);
     const auto show = [this, fold, first] {
@@ -245,8 +249,9 @@ void LightDesk::addControls(QVBoxLayout* open, const Light& l, QWidget* inside) 
     const auto defaults = l.what.kind().make();
     const auto* sky = l.what.as<SkyLight>();
     for (const Parameter& p : l.what.kind().parameters) {
-        if (p.id == "intensity" || !l.what.counts(p)) continue; // intensity is on its row
+        if (!l.what.counts(p)) continue;
         Binding b;
+        b.path = [&doc, &p] { return doc.chosenLight().toStdString() + "." + std::string(p.id); };
         b.get = [&doc, &p]() -> std::optional<Value> {
             std::optional<Value> out;
             for (const Light& light : doc.piece().lights) {

@@ -4,6 +4,7 @@
 #include <memory>
 
 #include "app/document/document.h"
+#include "app/document/ready_frames.h"
 #include "app/document/renderer.h"
 #include "core/piece/edit.h"
 
@@ -17,14 +18,15 @@ struct Desk {
     std::shared_ptr<Frame> frame;    // the newest sharp or coarse picture
     QHash<QString, QImage> pictures; // small pictures by element
     QObject* window = nullptr;       // who outlives all rooms
-    int frameNumber = 0;             // how many frames on sprites are
     bool onion = false;              // neighbours of the frame shine through
-    Vec2 soundingAt{-1, -1};         // canvas px, under the pointer; negative: none
+    bool playing = false;
+    ReadyFrames ready;       // pictures of frames, to be shown again without being made
+    Vec2 soundingAt{-1, -1}; // canvas px, under the pointer; negative: none
 
     /// All that a picture is computed from, as far as files have been read.
     Scene scene() const {
         static const auto nothing = std::make_shared<const Assets>();
-        return {document.state().piece, frame && frame->assets ? frame->assets : nothing, frameNumber};
+        return {document.state().piece, frame && frame->assets ? frame->assets : nothing, document.frame()};
     }
     const Asset* asset(const std::string& element) const {
         if (!frame || !frame->assets) return nullptr;

@@ -4,6 +4,7 @@
 #include <QUndoCommand>
 
 #include "core/error.h"
+#include "core/piece/pose.h"
 #include "core/piece/references.h"
 
 namespace bathylux {
@@ -74,10 +75,12 @@ void Document::editState(const QString& name, const std::function<void(Piece&, f
         after.store.paintings == state_.store.paintings)
         return;
     if (!same_piece)
-        if (const std::string circle = cycle_in(*piece); !circle.empty()) {
-            emit refused(QString::fromStdString(circle));
-            return;
-        }
+        for (const std::string& circle : {cycle_in(*piece), link_circle_in(*piece)})
+            if (!circle.empty()) {
+                emit refused(QString::fromStdString(circle));
+                return;
+            }
+    if (!same_piece) keep_moved(*state_.piece, *piece, frame_);
     after.piece = piece;
     history_.push(
         new StateCommand(*this, name, ++number_, strokes_.empty() ? 0 : strokes_.back(), state_, after));
@@ -126,10 +129,32 @@ bool Document::forgetWhatIsGone() {
 void Document::setState(const State& state) {
     const auto folder = state_.store.folder; // where the piece is saved is not undone
     state_ = state;
+    // What was done at another frame is shown at the one that is open.
+    if (moves(*state_.piece)) {
+        const Piece now = posed(*state_.piece, frame_);
+        if (content_hash(now) != content_hash(*state_.piece))
+            state_.piece = std::make_shared<const Piece>(now);
+    }
     finish_ = finish_element(*state_.piece);
     state_.store.folder = folder;
     if (forgetWhatIsGone()) emit choiceChanged();
     emit changed();
+}
+
+void Document::setFrame(int frame) {
+    if (frame == frame_) return;
+    frame_ = frame;
+    if (moves(*state_.piece)) {
+        state_.piece = std::make_shared<const Piece>(posed(*state_.piece, frame));
+        finish_ = finish_element(*state_.piece);
+    }
+    emit frameChanged();
+    emit changed();
+}
+
+quint64 Document::saying() const {
+    if (saying_.first != state_.piece) saying_ = {state_.piece, content_hash(posed(*state_.piece, 0))};
+    return saying_.second;
 }
 
 void Document::replace(State state, const QString& path, const QString& name) {
@@ -140,6 +165,7 @@ void Document::replace(State state, const QString& path, const QString& name) {
     openStep_.clear();
     ++pieceNumber_;
     state_ = std::move(state);
+    frame_ = 0;
     finish_ = finish_element(*state_.piece);
     path_ = path;
     name_ = name;
@@ -223,6 +249,23 @@ void Document::giveColor(const Color& color) {
     colorAskedBy_ = nullptr, colorAnswer_ = {};
     answer(color);
     emit colorAskEnded();
+}
+
+void Document::askForNumber(QObject* by, std::function<void(const std::string&)> answer) {
+    const bool asked = numberAsked();
+    numberAskedBy_ = nullptr, numberAnswer_ = {};
+    if (asked) emit numberAskEnded();
+    if (!by) return;
+    numberAskedBy_ = by, numberAnswer_ = std::move(answer);
+    emit numberAskBegan();
+}
+
+void Document::giveNumber(const std::string& path) {
+    if (!numberAsked()) return;
+    const auto answer = std::move(numberAnswer_);
+    numberAskedBy_ = nullptr, numberAnswer_ = {};
+    answer(path);
+    emit numberAskEnded();
 }
 
 } // namespace bathylux

@@ -42,9 +42,17 @@ class Document : public QObject {
     };
     explicit Document(QObject* parent = nullptr);
 
+    /// As it is at the frame it stands at.
     const Piece& piece() const { return *state_.piece; }
     const State& state() const { return state_; }
     QUndoStack& history() { return history_; }
+
+    // What moves is edited at a frame: a value that has keys gets one there.
+    int frame() const { return frame_; }
+    /// Has the piece stand at another frame; no edit.
+    void setFrame(int frame);
+    /// Names all that the piece says, whichever frame it stands at.
+    quint64 saying() const;
 
     /// Changes the piece under a name shown in the Edit menu. What changes nothing is no edit; what would
     /// have elements read one another in a circle is refused; what throws leaves the piece as it was.
@@ -79,6 +87,11 @@ class Document : public QObject {
     bool colorAsked() const { return colorAnswer_ && colorAskedBy_; }
     void giveColor(const Color& color);
 
+    // A number that another is to follow: somebody asks, and the next number that is pointed at answers.
+    void askForNumber(QObject* by, std::function<void(const std::string& path)> answer);
+    bool numberAsked() const { return numberAnswer_ && numberAskedBy_; }
+    void giveNumber(const std::string& path);
+
     // What is chosen. Ids of elements in the order they were chosen; the last one is the one that is open.
     const QStringList& chosen() const { return chosen_; }
     void choose(const QStringList& ids);
@@ -110,6 +123,10 @@ class Document : public QObject {
     void refused(const QString& why);
     void colorAskBegan();
     void colorAskEnded();
+    void numberAskBegan();
+    void numberAskEnded();
+    /// Another frame, the same piece.
+    void frameChanged();
 
   private:
     friend class StateCommand;
@@ -130,6 +147,10 @@ class Document : public QObject {
     Element finish_;
     QPointer<QObject> colorAskedBy_;
     std::function<void(const Color&)> colorAnswer_;
+    QPointer<QObject> numberAskedBy_;
+    std::function<void(const std::string&)> numberAnswer_;
+    int frame_ = 0;
+    mutable std::pair<std::shared_ptr<const Piece>, quint64> saying_{nullptr, 0};
 };
 
 } // namespace bathylux

@@ -24,7 +24,7 @@ std::optional<Affine> toSource(const Piece& piece, const Element& e) {
 
 int frameOf(const Desk& desk, const Element& e) {
     if (!desk.frame || !desk.frame->assets) return 0;
-    return shown_frame({desk.document.state().piece, desk.frame->assets, desk.frameNumber}, e);
+    return shown_frame({desk.document.state().piece, desk.frame->assets, desk.document.frame()}, e);
 }
 
 /// The relief under the brush, made a tile at a time as it is asked for.
@@ -231,7 +231,8 @@ Ground Painter::groundOf(const Target& t) const {
         return {};
     auto tiles = std::make_shared<GroundTiles>();
     tiles->scene = {desk_.document.state().piece,
-                    desk_.frame ? desk_.frame->assets : std::make_shared<const Assets>(), desk_.frameNumber};
+                    desk_.frame ? desk_.frame->assets : std::make_shared<const Assets>(),
+                    desk_.document.frame()};
     tiles->to_canvas = t.to_painting.inverse();
     const Element* e = find_element(desk_.document.piece().elements, t.element);
     if (e && !e->kind().by_hand) {

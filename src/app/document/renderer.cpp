@@ -243,7 +243,7 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation) {
     frame->generation = generation;
     frame->shot = shot;
     const Piece& piece = *shot.state.piece;
-    frame->assets = resolver_->resolve(piece, shot.state.store);
+    frame->assets = resolver_->resolve(piece, shot.state.store, shot.frame);
     const Scene scene{shot.state.piece, frame->assets, shot.frame};
 
     const std::uint64_t relief = relief_hash(scene);
@@ -311,7 +311,8 @@ std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation) {
 }
 
 void Renderer::paintElements(const Shot& shot) {
-    const Scene scene{shot.state.piece, resolver_->resolve(*shot.state.piece, shot.state.store), shot.frame};
+    const Scene scene{shot.state.piece, resolver_->resolve(*shot.state.piece, shot.state.store, shot.frame),
+                      shot.frame};
     const Lighting lighting = lighting_of(scene);
     if (picturedPiece_ != shot.pieceNumber) pictured_.clear(), picturedPiece_ = shot.pieceNumber;
     Graph graph(scene, 1);

@@ -29,6 +29,7 @@ struct Shot {
     bool onion = false;              // their neighbours shine through
     std::string knocked;             // the element whose open step takes of its shape: what goes is hatched
     int knockedStep = -1;
+    quint64 saying = 0;      // Document::saying() of its piece
     quint64 pieceNumber = 0; // of the document's pieces; another has other small pictures
     bool coarse = false;     // while something moves
 };
@@ -64,6 +65,8 @@ class Renderer : public QObject {
     ~Renderer() override;
 
     quint64 request(const Shot& shot);
+    /// Shows a picture that was made before.
+    void show(std::shared_ptr<Frame> frame) { emit framed(std::move(frame)); }
     /// Gives up the work under way; what is shown stays.
     void cancel();
     /// Nothing to do and nothing under way but checks.

@@ -6,11 +6,14 @@
 #include <QPainter>
 #include <QPainterPath>
 #include <QScrollArea>
+#include <QStackedWidget>
 #include <QToolButton>
 
 #include "app/controls/controls.h"
 #include "app/controls/theme.h"
+#include "app/document/running.h"
 #include "core/error.h"
+#include "core/piece/pose.h"
 #include "core/render/develop.h"
 #include "core/render/sounding.h"
 #include "core/step/height.h"
@@ -190,7 +193,29 @@ Drawer::Drawer(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     auto* top = top_ = new QHBoxLayout;
     top->setContentsMargins(14, 2, 10, 0);
     top->setSpacing(10);
-    top->addWidget(headLabel(tr("Section"), this));
+    const auto tab = [&](const QString& words, const char* name, Page page) {
+        auto* b = new QToolButton(this);
+        b->setText(words.toUpper());
+        b->setFont(Theme::heads());
+        b->setObjectName(name);
+        b->setAccessibleName(words);
+        b->setCheckable(true);
+        b->setCursor(Qt::PointingHandCursor);
+        b->setStyleSheet(
+            QString(
+                "QToolButton { border: none; border-radius: 0; padding: 3px 0; color: %1; font-size: 11px; "
+                "font-weight: 600; background: transparent; border-bottom: 2px solid transparent; } "
+                "QToolButton:checked { color: %2; border-bottom: 2px solid %3; } "
+                "QToolButton:focus { color: %3; }")
+                .arg(t.second.name(), t.text.name(), t.accent.name()));
+        connect(b, &QToolButton::clicked, this, [this, page] { showPage(page); });
+        top->addWidget(b);
+        return b;
+    };
+    sectionTab_ = tab(tr("Section"), "sectionTab", Page::section);
+    timeTab_ = tab(tr("Time"), "timeTab", Page::time);
+    timeTab_->hide();
+    sectionTab_->setChecked(true);
     auto* units = linkButton(tr("px"), this);
     units->setObjectName("sectionUnits");
     units->setToolTip(tr("Rulers in px or mm"));
@@ -199,6 +224,7 @@ Drawer::Drawer(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     drawing->setObjectName("sectionDrawing");
     drawing->setToolTip(tr("Exports the section with its dimensions as SVG"));
     top->addWidget(drawing);
+    ofSection_ = {units, drawing};
     connect(drawing, &QToolButton::clicked, this, &Drawer::drawingAsked);
     top->addStretch(1);
     count_ = new QLabel(this);
@@ -212,8 +238,10 @@ Drawer::Drawer(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     top->addWidget(fold_);
     all->addLayout(top);
 
-    body_ = new QWidget(this);
-    auto* box = new QHBoxLayout(body_);
+    body_ = new QStackedWidget(this);
+    auto* sectionBody = new QWidget(body_);
+    body_->addWidget(sectionBody);
+    auto* box = new QHBoxLayout(sectionBody);
     box->setContentsMargins(6, 0, 14, 6);
     box->setSpacing(14);
     section_ = new SectionView(desk_, body_);
@@ -281,7 +309,31 @@ Drawer::Drawer(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     showFindings();
 }
 
-void Drawer::setTime(QWidget* strip) { top_->insertWidget(top_->indexOf(count_), strip); }
+void Drawer::setTime(QWidget* strip, QWidget* tracks) {
+    top_->insertWidget(top_->indexOf(count_), strip);
+    body_->addWidget(tracks);
+    const auto refresh = [this] {
+        const bool now = runs(desk_.document.piece(), desk_.frame ? desk_.frame->assets.get() : nullptr);
+        timeTab_->setVisible(now);
+        // What begins to move is shown; what no longer does has nothing to show.
+        if (now && !ran_ && moves(desk_.document.piece())) showPage(Page::time);
+        if (!now && page() == Page::time) showPage(Page::section);
+        ran_ = now;
+    };
+    connect(&desk_.document, &Document::changed, this, refresh);
+    connect(&desk_.renderer, &Renderer::framed, this, refresh);
+    refresh();
+}
+
+Drawer::Page Drawer::page() const { return body_->currentIndex() == 1 ? Page::time : Page::section; }
+
+void Drawer::showPage(Page page) {
+    sectionTab_->setChecked(page == Page::section);
+    timeTab_->setChecked(page == Page::time);
+    body_->setCurrentIndex(page == Page::time ? 1 : 0);
+    for (QWidget* w : ofSection_) w->setVisible(page == Page::section);
+    setFolded(false);
+}
 
 void Drawer::setFolded(bool folded) {
     folded_ = folded;

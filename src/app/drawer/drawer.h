@@ -6,6 +6,7 @@
 
 class QHBoxLayout;
 class QLabel;
+class QStackedWidget;
 class QToolButton;
 class QVBoxLayout;
 
@@ -60,8 +61,11 @@ class Drawer : public QWidget {
     void setFolded(bool folded);
     bool folded() const { return folded_; }
     void showSounding();
-    /// Puts the strip of a piece that moves into the drawer's head.
-    void setTime(QWidget* strip);
+    /// Puts the strip of a piece that moves into the drawer's head, and its tracks beside the section.
+    void setTime(QWidget* strip, QWidget* tracks);
+    enum class Page { section, time };
+    void showPage(Page page);
+    Page page() const;
     SectionView& section() { return *section_; }
     const std::vector<Finding>& findings() const { return findings_; }
 
@@ -75,7 +79,10 @@ class Drawer : public QWidget {
     void showFindings();
     Desk& desk_;
     bool folded_ = false;
-    QWidget* body_;
+    QStackedWidget* body_;
+    QToolButton *sectionTab_, *timeTab_;
+    QList<QWidget*> ofSection_; // in the head
+    bool ran_ = false;
     SectionView* section_;
     QHBoxLayout* top_;
     QLabel *height_, *slope_, *normal_, *count_;

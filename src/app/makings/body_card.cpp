@@ -130,7 +130,7 @@ void BodyCard::refresh() {
 void BodyCard::add(QVBoxLayout* to, const Parameter& p) {
     static const Body standard;
     controls_.push_back(makeControl(p, p.get(&standard),
-                                    ofSolid(desk_.document, p, [](Solid& s) -> void* { return &s.body; }),
+                                    ofSolid(desk_.document, p, [](Solid& s) -> void* { return &s.body; }, "solid."),
                                     desk_.document, this));
     to->addWidget(controls_.back());
 }
@@ -202,7 +202,7 @@ void BodyCard::addSurface(QVBoxLayout* to, bool open) {
     for (const Parameter& p : Surface::parameters) {
         if (!counts(Surface::parameters, &solid()->surface, p)) continue;
         controls_.push_back(makeControl(
-            p, p.get(&standard), ofSolid(desk_.document, p, [](Solid& s) -> void* { return &s.surface; }),
+            p, p.get(&standard), ofSolid(desk_.document, p, [](Solid& s) -> void* { return &s.surface; }, "solid.surface."),
             desk_.document, this));
         to->addWidget(controls_.back());
     }

@@ -99,7 +99,7 @@ void SolidPane::request() {
     place_->setVisible(!plane && solid().body.wrap == Wrap::placed);
     SolidAsk ask;
     ask.state = desk_.document.state();
-    ask.frame = desk_.frameNumber;
+    ask.frame = desk_.document.frame();
     ask.size = size() * devicePixelRatioF();
     ask.fault = fault_.toStdString();
     ask.coarse = desk_.document.inStroke() && !resting_;

@@ -383,7 +383,7 @@ void Table::requestFrame() {
     if (layout_ == Layout::right) shot.left = right_, shot.leftMood = rightMood_;
     shot.grey = grey_;
     shot.contourStep = contourStep_;
-    shot.frame = desk_.frameNumber;
+    shot.frame = desk_.document.frame();
     shot.onion = desk_.onion;
     shot.join = join_;
     shot.showClipped = showClipped_;
@@ -412,19 +412,30 @@ void Table::requestFrame() {
         shot.region = intersect(grow(covering(seen), 96), all);
         if (shot.region.empty()) shot.region = intersect({0, 0, 16, 16}, all);
     }
-    if (shot.coarse && sharpMilliseconds_ > 45) {
+    // Played, a picture goes through, and is coarser only where it would take very long.
+    if (desk_.playing) shot.coarse = true;
+    if (shot.coarse && sharpMilliseconds_ > (desk_.playing ? 250 : 45)) {
         const double k = sharpMilliseconds_ > 300 ? 0.35 : 0.5;
         const Box part{shot.region.x0 * k, shot.region.y0 * k, shot.region.x1 * k, shot.region.y1 * k};
         shot.scale *= k;
         const Region coarse = canvas_region(piece.canvas, shot.scale);
         shot.region = shot.region == all ? coarse : intersect(covering(part), coarse);
     }
+    shot.saying = desk_.document.saying();
+    if (auto ready = desk_.ready.find(ReadyFrames::look(shot), shot.frame)) {
+        ready = std::make_shared<Frame>(*ready);
+        ready->shot.state = shot.state, ready->shot.coarse = true;
+        desk_.renderer.show(ready);
+        if (desk_.playing) return;
+    }
     asked_ = desk_.renderer.request(shot);
-    if (shot.coarse) sharpen_.start();
+    if (shot.coarse && !desk_.playing) sharpen_.start();
 }
 
 void Table::frameReady(std::shared_ptr<Frame> frame) {
     newest_ = frame;
+    if (frame->relief && !desk_.document.inStroke())
+        desk_.ready.keep(ReadyFrames::look(frame->shot), frame->shot.frame, *frame);
     if (frame->shot.region == canvas_region(frame->shot.state.piece->canvas, frame->shot.scale))
         whole_ = frame;
     if (!frame->shot.coarse) {

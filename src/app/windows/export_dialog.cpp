@@ -213,7 +213,7 @@ std::vector<files::Order> ExportDialog::orders() const {
         return how;
     };
     const int many = frames_->currentData().toInt();
-    const int first = frameCount_ > 1 && many == eachFrame ? 0 : desk_.frameNumber,
+    const int first = frameCount_ > 1 && many == eachFrame ? 0 : desk_.document.frame(),
               last = frameCount_ > 1 && many == eachFrame ? frameCount_ - 1 : first;
     const int named = last > first ? frameCount_ : 1;
     if (parts_->isChecked())

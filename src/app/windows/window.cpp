@@ -8,6 +8,7 @@
 #include <QMenuBar>
 #include <QMimeData>
 #include <QSettings>
+#include <QShortcut>
 #include <QSplitter>
 #include <QStackedWidget>
 #include <QThreadPool>
@@ -23,6 +24,7 @@
 #include "app/solid/solid_pane.h"
 #include "app/table/brush_row.h"
 #include "app/time/time_strip.h"
+#include "app/time/time_view.h"
 #include "app/windows/first_page.h"
 #include "core/error.h"
 
@@ -72,7 +74,8 @@ Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(reso
     solid_ = new SolidPane(desk_, *table_);
     drawer_ = new Drawer(desk_, centre);
     time_ = new TimeStrip(desk_, drawer_);
-    drawer_->setTime(time_);
+    tracks_ = new TimeView(desk_, *time_, drawer_);
+    drawer_->setTime(time_, tracks_);
     column->addWidget(drawer_);
     lights_ = new LightDesk(desk_, split_);
     split_->addWidget(makings_);
@@ -235,6 +238,14 @@ void Window::connectRooms() {
     connect(drawer_, &Drawer::faultAsked, solid_, &SolidPane::showFault);
     on(drawer_, &Drawer::drawingAsked, [this] { exportSection(); });
     connect(time_, &TimeStrip::moved, table_, &Table::requestFrame);
+    connect(tracks_, &TimeView::refused, this, &Window::tell);
+    on(&desk_.document, &Document::numberAskBegan,
+       [this] { tell(tr("Point at the number that it is to follow. Escape: at none.")); });
+    auto* none = new QShortcut(QKeySequence(Qt::Key_Escape), this);
+    none->setEnabled(false);
+    connect(none, &QShortcut::activated, this, [this] { desk_.document.askForNumber(nullptr, {}); });
+    connect(&desk_.document, &Document::numberAskBegan, none, [none] { none->setEnabled(true); });
+    connect(&desk_.document, &Document::numberAskEnded, none, [none] { none->setEnabled(false); });
     on(&watcher_, &QFileSystemWatcher::fileChanged, [this](const QString& path) { fileChanged(path); });
 }
 

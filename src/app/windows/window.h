@@ -27,6 +27,7 @@ class Makings;
 class NoticeBar;
 class SolidPane;
 class TimeStrip;
+class TimeView;
 
 /// A fresh piece: a canvas and a far light from the upper left.
 Piece freshPiece(int width = 1600, int height = 1000, double perMm = 12);
@@ -70,6 +71,8 @@ class Window : public QMainWindow {
     Makings& makings() { return *makings_; }
     LightDesk& lights() { return *lights_; }
     Drawer& drawer() { return *drawer_; }
+    TimeView& tracks() { return *tracks_; }
+    TimeStrip& time() { return *time_; }
     SolidPane& solid() { return *solid_; }
     NoticeBar& notices() { return *notices_; }
     NoticeBar& recovery() { return *recovery_; }
@@ -197,6 +200,7 @@ class Window : public QMainWindow {
     LightDesk* lights_;
     Drawer* drawer_;
     TimeStrip* time_;
+    TimeView* tracks_;
     SolidPane* solid_;
     NoticeBar *notices_, *recovery_;
     QLabel *title_, *size_, *working_, *lastLook_ = nullptr;

@@ -14,6 +14,7 @@
 #include "app/makings/makings.h"
 #include "app/solid/solid_pane.h"
 #include "app/table/brush_row.h"
+#include "app/time/time_strip.h"
 #include "app/windows/canvas_dialog.h"
 #include "app/windows/first_page.h"
 #include "app/windows/window.h"
@@ -320,22 +321,37 @@ QList<ActionRow> Window::viewRows() {
                            table_->setTool(Table::Tool::paint);
                            brushRow_->refresh();
                        }});
-    out += QList<ActionRow>{{m,
-                             "clear-guides",
-                             tr("Clear guides"),
-                             {},
-                             Needs::piece,
-                             [this] {
-                                 desk_.document.edit(tr("Clear guides"), [](Piece& p) {
-                                     p.guides_x.clear(), p.guides_y.clear();
-                                 });
-                             }},
-                            {m, {}, {}},
-                            {m, "drawer", tr("Fold or open the drawer"), QKeySequence("D"), Needs::piece,
-                             [this] { drawer_->setFolded(!drawer_->folded()); }},
-                            {m, "theme", tr("Day chart or night chart"), {}, Needs::nothing, [this] {
-                                 setTheme(!Theme::current().dark);
-                             }}};
+    out += QList<ActionRow>{
+        {m,
+         "clear-guides",
+         tr("Clear guides"),
+         {},
+         Needs::piece,
+         [this] {
+             desk_.document.edit(tr("Clear guides"),
+                                 [](Piece& p) { p.guides_x.clear(), p.guides_y.clear(); });
+         }},
+        {m, {}, {}},
+        {m, "drawer", tr("Fold or open the drawer"), QKeySequence("D"), Needs::piece,
+         [this] { drawer_->setFolded(!drawer_->folded()); }},
+        {m, "play", tr("Play or pause"), QKeySequence("Shift+Space"), Needs::piece,
+         [this] { time_->play(!time_->playing()); }},
+        {m, "frame-back", tr("One frame back"), QKeySequence(","), Needs::piece, [this] { time_->step(-1); }},
+        {m, "frame-on", tr("One frame on"), QKeySequence("."), Needs::piece, [this] { time_->step(1); }},
+        {m, "key-back", tr("To the key before"), QKeySequence("Ctrl+,"), Needs::piece,
+         [this] { time_->toKey(-1); }},
+        {m, "key-on", tr("To the next key"), QKeySequence("Ctrl+."), Needs::piece,
+         [this] { time_->toKey(1); }},
+        {m, "time", tr("Show the time"), QKeySequence("Shift+D"), Needs::piece,
+         [this] {
+             if (!desk_.document.piece().time)
+                 desk_.document.edit(tr("Give it a time"), [](Piece& p) { p.time.emplace(); });
+             drawer_->showPage(Drawer::Page::time);
+         }},
+        {m, {}, {}},
+        {m, "theme", tr("Day chart or night chart"), {}, Needs::nothing, [this] {
+             setTheme(!Theme::current().dark);
+         }}};
     return out;
 }
 

@@ -25,7 +25,7 @@ void Window::exportTo(const QString& path, const files::Export& how) {
     files::Order order;
     order.path = path.toStdString();
     order.how = how;
-    order.frame = desk_.frameNumber;
+    order.frame = desk_.document.frame();
     exportAll({order});
 }
 

@@ -17,8 +17,7 @@ bool moves_itself(const std::optional<MapRef>& m) { return m && moves_itself(*m)
 bool moves_itself(const Step& s) {
     if (!s.motions.empty() || moves_itself(s.map)) return true;
     for (const Parameter& p : s.kind().parameters)
-        if (p.type == Parameter::Type::map && moves_itself(map_in(s.what, p)))
-            return true;
+        if (p.type == Parameter::Type::map && moves_itself(map_in(s.what, p))) return true;
     return false;
 }
 
@@ -56,7 +55,7 @@ void parts_of(const Step& s, const std::string& path, const Visit& visit) {
                 plain_part(path + std::string(p.id) + ".", MapRef::parameters, *map, map->motions, visit);
 }
 
-void parts_of(const Element& e, const Visit& visit) {
+void parts_of(const Element& e, const Visit& visit, bool all_within = true) {
     const std::string path = e.id + ".";
     described_part(path + "source.", e.source, e.source_motions, visit);
     plain_part(path + "placement.", Placement::parameters, e.placement, e.placement.motions, visit);
@@ -65,8 +64,11 @@ void parts_of(const Element& e, const Visit& visit) {
         plain_part(path + "mix.mask.", MapRef::parameters, *e.mix.mask, e.mix.mask->motions, visit);
     if (e.surface) plain_part(path + "surface.", Surface::parameters, *e.surface, e.surface->motions, visit);
     for (const Step& s : e.steps) parts_of(s, path + s.id + ".", visit);
+    if (!all_within) return;
     for (const Element& c : e.elements) parts_of(c, visit);
 }
+
+void visit_owned(const Piece& piece, std::optional<std::string_view> owner, const Visit& visit);
 
 // Parts to be changed.
 
@@ -94,8 +96,7 @@ void change_in(Step& s, const std::string& path, bool moving_only, const Work& w
     if (s.map) change_plain(path + "map.", MapRef::parameters, *s.map, s.map->motions, moving_only, work);
     for (const Parameter& p : s.kind().parameters)
         if (p.type == Parameter::Type::map)
-            if (auto map = map_in(s.what, p);
-                map && !(moving_only && map->motions.empty())) {
+            if (auto map = map_in(s.what, p); map && !(moving_only && map->motions.empty())) {
                 change_plain(path + std::string(p.id) + ".", MapRef::parameters, *map, map->motions,
                              moving_only, work);
                 s.what = s.what.with(p, map);
@@ -135,8 +136,9 @@ bool can_follow(const Parameter& p) {
 /// Everything of a piece that has a number or colour, to be found by its path.
 class Places {
   public:
-    explicit Places(const Piece& piece) : piece_(piece) {
-        for_each_part(piece, [&](const MovingPart& part) {
+    /// `owner`: all of the element or light of that name, or of what else begins a path; none: everything.
+    explicit Places(const Piece& piece, std::optional<std::string_view> owner = {}) : piece_(piece) {
+        visit_owned(piece, owner, [&](const MovingPart& part) {
             for (const Parameter& p : part.parameters)
                 if (can_follow(p) || p.type == Parameter::Type::color)
                     all_.emplace(part.path + std::string(p.id),
@@ -218,10 +220,20 @@ bool fits(const Parameter& p, const Moved& v) {
 
 } // namespace
 
-void for_each_part(const Piece& piece, const Visit& visit) {
-    for (const Element& e : piece.elements) parts_of(e, visit);
+void for_each_part(const Piece& piece, const Visit& visit) { visit_owned(piece, {}, visit); }
+
+namespace {
+
+void visit_owned(const Piece& piece, std::optional<std::string_view> owner, const Visit& visit) {
+    if (owner) {
+        if (const Element* e = find_element(piece.elements, *owner)) return parts_of(*e, visit, false);
+        if (const Light* l = find_light(piece, *owner))
+            return described_part(l->id + ".", l->what, l->motions, visit);
+    } else {
+        for (const Element& e : piece.elements) parts_of(e, visit);
+        for (const Light& l : piece.lights) described_part(l.id + ".", l.what, l.motions, visit);
+    }
     for (const Step& s : piece.finish) parts_of(s, std::string(finish_id) + "." + s.id + ".", visit);
-    for (const Light& l : piece.lights) described_part(l.id + ".", l.what, l.motions, visit);
     plain_part("ambient.", Ambient::parameters, piece.ambient, piece.ambient.motions, visit);
     plain_part("surface.", Surface::parameters, piece.surface, piece.surface.motions, visit);
     plain_part("", Piece::parameters, piece, piece.motions, visit);
@@ -232,6 +244,10 @@ void for_each_part(const Piece& piece, const Visit& visit) {
     plain_part("solid.ground.", GroundPlane::parameters, s.ground, s.ground_motions, visit);
     plain_part("solid.surface.", Surface::parameters, s.surface, s.surface.motions, visit);
 }
+
+std::string_view owner_in(std::string_view path) { return path.substr(0, path.find('.')); }
+
+} // namespace
 
 void change_moving_parts(Piece& piece, bool moving_only, const Work& work) {
     for (auto& e : piece.elements)
@@ -271,20 +287,20 @@ bool moves(const Piece& p) {
 }
 
 std::optional<NumberPath> number_path(const Piece& piece, std::string_view path) {
-    const Places places(piece);
+    const Places places(piece, owner_in(path));
     const Places::Found* found = places.at(path);
     if (!found) return std::nullopt;
     return NumberPath{found->part, std::string(found->parameter->id)};
 }
 
 const Motion* motion_of(const Piece& piece, std::string_view path) {
-    const Places places(piece);
+    const Places places(piece, owner_in(path));
     const Places::Found* found = places.at(path);
     return found ? found->motion : nullptr;
 }
 
 ValueThere value_at(const Piece& piece, std::string_view path) {
-    const Places places(piece);
+    const Places places(piece, owner_in(path));
     ValueThere out;
     if (const Places::Found* found = places.at(path)) {
         out.parameter = found->parameter;

@@ -73,6 +73,7 @@ struct Asset {
     std::vector<Layer> layers;
     std::shared_ptr<const Picture> picture;
     double width = 0, height = 0; // extent of the source in its own px
+    double seconds = 0;           // of a clip: how long it is
     std::uint64_t hash = 0;
     std::string about{};   // what it turned out to be, where that is worth saying ("green up", "8 frames")
     std::string trouble{}; // a sentence, when the file could not be had; then layers and picture are empty

@@ -103,6 +103,14 @@ Easing bezier(double x1, double y1, double x2, double y2) {
     return {.kind = Easing::Kind::bezier, .x1 = x1, .y1 = y1, .x2 = x2, .y2 = y2};
 }
 
+Easing reversed(const Easing& e) {
+    Easing out = e;
+    if (e.kind == Easing::Kind::bezier) return bezier(1 - e.x2, 1 - e.y2, 1 - e.x1, 1 - e.y1);
+    if (e.jump == Easing::Jump::start) out.jump = Easing::Jump::end;
+    if (e.jump == Easing::Jump::end && e.kind == Easing::Kind::steps) out.jump = Easing::Jump::start;
+    return out;
+}
+
 double Easing::at(double t) const {
     t = std::clamp(t, 0.0, 1.0);
     switch (kind) {

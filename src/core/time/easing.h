@@ -21,6 +21,8 @@ struct Easing {
 };
 
 Easing bezier(double x1, double y1, double x2, double y2);
+/// The same run backwards: 1 − at(1 − t).
+Easing reversed(const Easing& easing);
 /// "linear", "ease", "ease-in", "ease-out", "ease-in-out", "step-start", "step-end", "cubic-bezier(…)",
 /// "steps(…)"; none for anything else.
 std::optional<Easing> easing_from_text(std::string_view text);
