@@ -4,6 +4,7 @@ cd "$(dirname "$0")" || exit 1
 for piece in last-tram-home night-service quay-end salt-pier the-basin quay-lights depot-emblem cobbles; do
     "../$1/bin/bathylux-cli" render "$piece.json" -o "shelf/$piece.png" --scale 0.22 || exit 1
 done
+"../$1/bin/bathylux-cli" render depot-ident.json -o shelf/depot-ident.png --scale 0.34 --frame 95 || exit 1
 for piece in rubber-badge makers-plate hail; do
     "../$1/bin/bathylux-cli" render "$piece.json" -o "shelf/$piece.png" --view solid --size 340x240 --samples 64 || exit 1
 done

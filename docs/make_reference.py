@@ -52,7 +52,29 @@ def schema_of(p):
     return s
 
 
+def may_move(p):
+    """A number or colour, or keys or (for numbers) a link in its place."""
+    s = schema_of(p)
+    if p["type"] not in ("number", "whole", "color"):
+        return s
+    told = {k: s.pop(k) for k in ("description", "default")}
+    moving = [{"$ref": "#/definitions/" + ("color_keys" if p["type"] == "color" else "keys")}]
+    if p["type"] != "color":
+        moving.append({"$ref": "#/definitions/link"})
+    return {"anyOf": [s, *moving], **told}
+
+
+def keys_of(value):
+    key = {"type": "array", "items": [{"type": "number"}, value, {"type": "string"}], "minItems": 2, "maxItems": 3}
+    return {"type": "object", "required": ["keys"], "properties": {"keys": {"type": "array", "items": key, "minItems": 1, "maxItems": 65536},
+                                                                   "after": {"enum": ["hold", "repeat", "bounce"]}}}
+
+
 def members(parameters):
+    return {p["id"]: may_move(p) for p in parameters}
+
+
+def still(parameters):
     return {p["id"]: schema_of(p) for p in parameters}
 
 
@@ -73,7 +95,7 @@ def schema(d):
         "properties": {
             "bathylux": {"const": d["bathylux"]},
             "canvas": {"type": "object", "required": ["width", "height"],
-                       "properties": {**members(d["piece"]["canvas"]),
+                       "properties": {**still(d["piece"]["canvas"]),
                                       "height_range": {"anyOf": [{"const": "auto"}, {"type": "array", "items": number, "minItems": 2, "maxItems": 2}]},
                                       "edge": {"enum": ["clamp", "repeat"]}}},
             "elements": {"type": "array", "maxItems": 4096, "items": {"$ref": "#/definitions/element"}},
@@ -89,11 +111,17 @@ def schema(d):
                                      "camera": {"type": "object", "properties": members(d["piece"]["camera"])},
                                      "ground": {"type": "object", "properties": members(d["piece"]["ground"])},
                                      "cameras": {"type": "array", "maxItems": 256,
-                                                 "items": {"type": "object", "properties": {"name": {"type": "string"}, **members(d["piece"]["camera"])}}}}},
+                                                 "items": {"type": "object", "properties": {"name": {"type": "string"}, **still(d["piece"]["camera"])}}}}},
+            "time": {"type": "object", "properties": {"rate": {"type": ["string", "integer"], "pattern": "^[0-9]+(/[0-9]+)?$"},
+                                                      "frames": {"type": "integer", "minimum": 1, "maximum": 1000000}, "loop": {"type": "boolean"}}},
             "section": {"type": "array", "items": number, "minItems": 4, "maxItems": 4},
             "guides": {"type": "object", "properties": {k: {"type": "array", "items": number} for k in "xy"}},
         },
         "definitions": {
+            "keys": keys_of({"type": "number"}),
+            "color_keys": keys_of({"type": "string", "pattern": "^#([0-9a-fA-F]{3}|[0-9a-fA-F]{6}|[0-9a-fA-F]{8})$"}),
+            "link": {"type": "object", "required": ["link"],
+                     "properties": {"link": {"type": "string"}, "gain": {"type": "number"}, "offset": {"type": "number"}}},
             "map": {"type": "object", "properties": members(d["element"]["map"])},
             "element": {"type": "object", "required": ["source"],
                         "properties": {

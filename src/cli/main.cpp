@@ -31,7 +31,7 @@ constexpr const char* usage_text =
     "usage: bathylux-cli describe --json\n"
     "       bathylux-cli render PIECE -o OUT [--view VIEW[,VIEW]...] [--frame N | --frames A:B | --sheet]\n"
     "                    [--scale S] [--bits 8|16|32] [--green up|down] [--set ELEMENT.STEP.PARAM=VALUE]...\n"
-    "                    [--mood MOOD] [--parts]\n"
+    "                    [--mood MOOD] [--parts] [--resume] [--counts] [--contact COUNT]\n"
     "                    VIEW: art height normals lit occlusion slope curvature roughness metallic mask\n"
     "                          lit_unfinished\n"
     "       bathylux-cli render PIECE -o OUT --view SOLID[,SOLID]... [--size WxH] [--samples N]\n"
@@ -206,6 +206,12 @@ int render(Arguments args) {
     how.view = views.front();
     const bool parts = args.flag("--parts");
     const auto mood = args.option("--mood");
+    int contact = 0;
+    if (const auto n = args.option("--contact")) {
+        contact = whole_number("--contact", *n);
+        if (contact < 1 || contact > 400 || solid)
+            throw Usage{"--contact takes 1 to 400 frames, of a flat view"};
+    }
     const auto frame = args.option("--frame"), range = args.option("--frames");
     const bool sheet = args.flag("--sheet"), again = args.flag("--resume"), tell = args.flag("--counts");
     if (int(frame.has_value()) + int(range.has_value()) + int(sheet) > 1)
@@ -261,12 +267,7 @@ int render(Arguments args) {
         for (View v : views) layers.push_back(how), layers.back().view = v;
         files::export_layers(evaluator, scene, to, layers);
     };
-    // OUT-0000.png and so on.
-    const auto numbered = [&](int i) {
-        char digits[16];
-        std::snprintf(digits, sizeof digits, "-%04d", i);
-        return path_out.parent_path() / (path_out.stem().string() + digits + path_out.extension().string());
-    };
+    const auto numbered = [&](int i) { return files::numbered(path_out, i); };
     if (turntable > 0) {
         for (int i = 0; i < turntable; ++i) {
             scene.piece = std::make_shared<const Piece>(turned_round(opened.piece, i, turntable));
@@ -289,6 +290,10 @@ int render(Arguments args) {
         files::Resolver::refuse_trouble(*now.piece, *now.assets);
         return now;
     };
+    if (contact > 0) {
+        files::film_sheet(scene_at, path_out, {first, last, how.view}, contact);
+        return 0;
+    }
     if (files::is_film(path_out)) {
         if (as_mesh || parts || views.size() != 1)
             throw Usage{"a film shows one view; write numbered pictures for layers, parts and meshes"};

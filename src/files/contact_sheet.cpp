@@ -50,23 +50,31 @@ SmallPicture small_picture(Evaluator& evaluator, const Scene& scene, View view, 
 void contact_sheet(const std::vector<Alternative>& alternatives,
                    const std::function<Scene(const Piece&)>& scene_of, View view, int columns, int side,
                    const std::filesystem::path& path) {
-    constexpr int gap = 12, line = 20;
     if (alternatives.empty()) throw Error("There are no alternatives to show.");
-    columns = std::clamp(columns, 1, static_cast<int>(alternatives.size()));
+    sheet_of(
+        static_cast<int>(alternatives.size()),
+        [&](int i) { return scene_of(alternatives[static_cast<std::size_t>(i)].piece); },
+        [&](int i) { return std::to_string(i) + "  " + alternatives[static_cast<std::size_t>(i)].says; },
+        view, columns, side, path);
+}
+
+void sheet_of(int count, const std::function<Scene(int)>& scene, const std::function<std::string(int)>& says,
+              View view, int columns, int side, const std::filesystem::path& path) {
+    constexpr int gap = 12, line = 20;
+    columns = std::clamp(columns, 1, count);
     Evaluator evaluator;
     QImage sheet;
     int cell_w = 0, cell_h = 0;
-    for (std::size_t i = 0; i < alternatives.size(); ++i) {
-        const SmallPicture p = small_picture(evaluator, scene_of(alternatives[i].piece), view, side);
+    for (int i = 0; i < count; ++i) {
+        const SmallPicture p = small_picture(evaluator, scene(i), view, side);
         if (sheet.isNull()) {
             cell_w = p.width + gap, cell_h = p.height + line + gap;
-            const int rows = (static_cast<int>(alternatives.size()) + columns - 1) / columns;
+            const int rows = (count + columns - 1) / columns;
             sheet = QImage(columns * cell_w + gap, rows * cell_h + gap, QImage::Format_ARGB32_Premultiplied);
             sheet.fill(QColor("#22272a"));
         }
         QPainter painter(&sheet);
-        const int x = gap + static_cast<int>(i) % columns * cell_w,
-                  y = gap + static_cast<int>(i) / columns * cell_h;
+        const int x = gap + i % columns * cell_w, y = gap + i / columns * cell_h;
         painter.drawImage(x, y,
                           QImage(p.rgba.data(), p.width, p.height, 4 * p.width, QImage::Format_RGBA8888));
         load_shipped_fonts();
@@ -74,7 +82,7 @@ void contact_sheet(const std::vector<Alternative>& alternatives,
         font.setPixelSize(13);
         painter.setFont(font);
         painter.setPen(QColor("#eae4d6"));
-        const QString text = QString::number(i) + "  " + QString::fromStdString(alternatives[i].says);
+        const QString text = QString::fromStdString(says(i));
         painter.drawText(QRect(x, y + p.height, p.width, line), Qt::AlignLeft | Qt::AlignVCenter,
                          painter.fontMetrics().elidedText(text, Qt::ElideRight, p.width));
     }

@@ -1,9 +1,12 @@
 #include "files/export_film.h"
 
-#include <cstring>
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
 
 #include "core/error.h"
 #include "core/field/parallel.h"
+#include "files/contact_sheet.h"
 #include "files/map_says.h"
 #include "files/sample_encoder.h"
 
@@ -71,6 +74,25 @@ FilmCounts export_film(Evaluator& evaluator, const std::function<Scene(int)>& sc
     writer->finish();
     const auto [made_now, there_now] = evaluator.budget().counts();
     return {frames, made_now - made, there_now - there};
+}
+
+void film_sheet(const std::function<Scene(int)>& scene_at, const std::filesystem::path& path,
+                const FilmOrder& order, int count) {
+    const int frames = order.last - order.first + 1;
+    count = std::clamp(count, 1, frames);
+    std::vector<int> shown;
+    for (int i = 0; i < count; ++i)
+        shown.push_back(order.first + (count > 1 ? (frames - 1) * i / (count - 1) : 0));
+    sheet_of(
+        count, [&](int i) { return scene_at(shown[static_cast<std::size_t>(i)]); },
+        [&](int i) { return "frame " + std::to_string(shown[static_cast<std::size_t>(i)]); }, order.view,
+        static_cast<int>(std::ceil(std::sqrt(count))), 320, path);
+}
+
+std::filesystem::path numbered(const std::filesystem::path& path, int frame) {
+    char digits[16];
+    std::snprintf(digits, sizeof digits, "-%04d", frame);
+    return path.parent_path() / (path.stem().string() + digits + path.extension().string());
 }
 
 } // namespace bathylux::files

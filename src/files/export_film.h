@@ -31,6 +31,13 @@ FilmCounts export_film(Evaluator& evaluator, const std::function<Scene(int frame
                        const std::filesystem::path& path, const FilmOrder& order,
                        const Progress& progress = {});
 
+/// Small pictures of at most `count` frames, evenly spread over those of the order, side by side on one PNG.
+void film_sheet(const std::function<Scene(int frame)>& scene_at, const std::filesystem::path& path,
+                const FilmOrder& order, int count);
+
+/// OUT-0000.png and so on.
+std::filesystem::path numbered(const std::filesystem::path& path, int frame);
+
 /// How much of what is computed is kept from one frame to the next.
 constexpr std::size_t film_budget = std::size_t{512} << 20;
 

@@ -8,6 +8,7 @@
 
 #include "core/error.h"
 #include "files/module.h"
+#include "files/sample_encoder.h"
 
 namespace bathylux::files {
 
@@ -18,12 +19,6 @@ FilmModule& film_module() {
     static FilmModule* const loaded = reinterpret_cast<Entry>(
         module_entry("bathylux_films.so", "bathylux_film_module", "The part that reads and writes films"))();
     return *loaded;
-}
-
-std::string ending_of(const std::filesystem::path& path) {
-    std::string out = path.extension().string();
-    std::transform(out.begin(), out.end(), out.begin(), [](unsigned char c) { return std::tolower(c); });
-    return out;
 }
 
 /// Moves what was written to its place once it is whole, and takes it away otherwise.

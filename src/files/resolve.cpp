@@ -99,6 +99,8 @@ std::shared_ptr<const Asset> Resolver::resolve(const Described& source, const St
     const std::lock_guard lock(mutex_);
     Element e;
     e.source = source;
+    if (const auto* clip = source.as<ClipSource>())
+        return resolve_clip(e, static_cast<int>(clip->start), Timing{}.rate, store);
     return resolve_one(e, store);
 }
 

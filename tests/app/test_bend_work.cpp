@@ -139,7 +139,7 @@ class TestBendWork : public QObject, DrivenWindow {
         for (QAction* a : take->menu()->actions())
             if (a->text() == nameOf(element(grain.toStdString()))) a->trigger();
         const auto by = [&] {
-            return std::get<std::optional<MapRef>>(find_step(element("plate").steps, "wear")->what.get("by"));
+            return map_in(find_step(element("plate").steps, "wear")->what, *step_kind("wear").find("by"));
         };
         QVERIFY(by() && by()->element == grain.toStdString());
         QVERIFY(settled());

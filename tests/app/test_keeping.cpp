@@ -78,7 +78,7 @@ class TestKeeping : public QObject, DrivenWindow {
         static const QRegularExpression asks(
             "^(undo|redo|new|open|save|save-as|canvas|quit|find|keys|about|theme|export-.*|demo-.*|contours-"
             "own|"
-            "fit-to-canvas|rename|add-step|add-picture|add-svg|add-normals|add-sprites)$");
+            "fit-to-canvas|rename|add-step|add-picture|add-svg|add-normals|add-sprites|add-clip|play)$");
         int edits = 0;
         for (QAction* a : window_->findChildren<QAction*>()) {
             if (a->objectName().isEmpty() || asks.match(a->objectName()).hasMatch()) continue;

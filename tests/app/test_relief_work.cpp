@@ -212,7 +212,7 @@ class TestReliefWork : public QObject, DrivenWindow {
             [&] { return window_->desk().frame->shot.onion && window_->desk().renderer.idle(); }, 5000));
         QVERIFY(window_->desk().frame->right != first);
         QTest::mouseClick(window_->drawer().findChild<QToolButton*>("framePlay"), Qt::LeftButton);
-        QVERIFY(QTest::qWaitFor([&] { return window_->desk().frameNumber >= 2; }, 5000));
+        QVERIFY(QTest::qWaitFor([&] { return window_->desk().document.frame() >= 2; }, 5000));
         QTest::mouseClick(window_->drawer().findChild<QToolButton*>("framePlay"), Qt::LeftButton);
 
         std::vector<files::Order> orders;

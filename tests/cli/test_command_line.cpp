@@ -36,7 +36,7 @@ class TestCommandLine : public QObject {
         QStringList steps;
         for (const Json& s : j["steps"]) steps << QString::fromStdString(s["kind"].get<std::string>());
         for (const char* k : {"bevel", "tones", "soften", "raise", "fill"}) QVERIFY(steps.contains(k));
-        QCOMPARE(j["sources"].size(), std::size_t{14});
+        QCOMPARE(j["sources"].size(), std::size_t{15});
         QCOMPARE(j["lights"].size(), std::size_t{5});
     }
 

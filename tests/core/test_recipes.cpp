@@ -85,7 +85,7 @@ void TestRecipes::lengths_are_fitted_and_steps_added() {
     QCOMPARE(std::get<double>(e.steps[2]->what.get("size")), 90.0);
     QCOMPARE(std::get<double>(e.steps[2]->what.get("gone")), double(0.4f)); // a share is none
     const Element* grain =
-        find_element(p.elements, std::get<std::optional<MapRef>>(e.steps[2]->what.get("by"))->element);
+        find_element(p.elements, map_in(e.steps[2]->what, *e.steps[2]->kind().find("by"))->element);
     QVERIFY(grain && grain->id != "grain");
     QCOMPARE(std::get<double>(grain->source.get("size_u")), 60.0);
     QCOMPARE(grain->placement.x, 330.0f); // 3 × 10 px from the middle

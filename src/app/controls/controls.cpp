@@ -15,7 +15,7 @@
 #include <QToolButton>
 
 #include "app/controls/color_picker.h"
-#include "app/controls/movement.h"
+#include "app/controls/number_control.h"
 #include "app/controls/profile_controls.h"
 #include "app/controls/ruled_scale.h"
 #include "app/controls/stops_editor.h"
@@ -180,94 +180,6 @@ QString name_of(const Parameter& p) {
 QString help_of(const Parameter& p) {
     return QString::fromUtf8(p.help.data(), static_cast<qsizetype>(p.help.size()));
 }
-
-class NumberControl : public ParameterControl {
-  public:
-    NumberControl(const Parameter& p, double standard, Binding binding, Document& document, QWidget* parent)
-        : ParameterControl(parent), binding_(std::move(binding)), document_(document) {
-        RuledScale::Look look;
-        look.name = name_of(p);
-        look.unit = QString::fromUtf8(symbol(p.unit).data(), static_cast<qsizetype>(symbol(p.unit).size()));
-        look.low = p.range.low, look.high = p.range.high;
-        look.floor = std::max(-1e6, p.range.floor), look.ceiling = std::min(1e6, p.range.ceiling);
-        look.standard = standard;
-        look.whole = p.type == Parameter::Type::whole;
-        look.upDown = p.said == Said::up_down;
-        look.percent = p.said == Said::percent;
-        look.decimals = p.unit == Unit::px || p.unit == Unit::degrees ? 1 : 2;
-        look.pxPerMm = document.piece().canvas.px_per_mm;
-        // The scale of a place on the canvas ends where the canvas does.
-        if (p.said == Said::across_canvas) look.high = document.piece().canvas.width;
-        if (p.said == Said::down_canvas) look.high = document.piece().canvas.height;
-        scale_ = new RuledScale(look, this);
-        auto* box = new QVBoxLayout(this);
-        box->setContentsMargins(0, 0, 0, 0);
-        box->addWidget(scale_);
-        setToolTip(help_of(p));
-        tieStroke(scale_, document);
-        connect(scale_, &RuledScale::valueChanged, this, [this](double v) { binding_.set(v); });
-        setFocusProxy(scale_);
-        if (binding_.path) {
-            mark_ = new MotionMark(document, binding_.path, this);
-            mark_->move(QFontMetrics(Theme::words()).horizontalAdvance(look.name) + 5, 0);
-            scale_->setContextMenuPolicy(Qt::NoContextMenu);
-            // While somebody asks for a number to follow, pointing at this one answers.
-            scale_->installEventFilter(this);
-            connect(&document, &Document::numberAskBegan, this, qOverload<>(&QWidget::update));
-            connect(&document, &Document::numberAskEnded, this, qOverload<>(&QWidget::update));
-        }
-        refresh();
-    }
-    void refresh() override {
-        const auto v = binding_.get();
-        scale_->setValue(v ? std::optional(std::get<double>(*v)) : std::nullopt);
-        if (!mark_) return;
-        mark_->refresh();
-        const QString words = follows(document_.piece(), mark_->path());
-        if (words.isEmpty() && !link_) return;
-        if (!link_) {
-            link_ = linkButton({}, this);
-            link_->setObjectName("follows");
-            link_->setToolTip(tr("How it follows, and no more"));
-            QSizePolicy narrow(QSizePolicy::Ignored, QSizePolicy::Fixed);
-            link_->setSizePolicy(narrow);
-            layout()->addWidget(link_);
-            connect(link_, &QToolButton::clicked, this,
-                    [this] { mark_->openMenu(link_->mapToGlobal(QPoint(0, link_->height()))); });
-        }
-        link_->setVisible(!words.isEmpty());
-        link_->setText(words);
-    }
-
-  protected:
-    bool eventFilter(QObject*, QEvent* e) override {
-        if (e->type() == QEvent::ContextMenu) {
-            mark_->openMenu(static_cast<QContextMenuEvent*>(e)->globalPos());
-            return true;
-        }
-        if (e->type() == QEvent::KeyPress && static_cast<QKeyEvent*>(e)->key() == Qt::Key_K &&
-            static_cast<QKeyEvent*>(e)->modifiers() == Qt::NoModifier) {
-            toggle_key(document_, mark_->path());
-            return true;
-        }
-        if (!document_.numberAsked() || e->type() != QEvent::MouseButtonPress) return false;
-        document_.giveNumber(mark_->path());
-        return true;
-    }
-    void paintEvent(QPaintEvent*) override {
-        if (!mark_ || !document_.numberAsked()) return;
-        QPainter p(this);
-        p.setPen(QPen(Theme::current().accent, 1, Qt::DotLine));
-        p.drawRect(rect().adjusted(0, 0, -1, -1));
-    }
-
-  private:
-    Binding binding_;
-    Document& document_;
-    RuledScale* scale_;
-    MotionMark* mark_ = nullptr;
-    QToolButton* link_ = nullptr;
-};
 
 /// Name on the left, something on the right.
 class RowControl : public ParameterControl {
@@ -588,7 +500,7 @@ ParameterControl* makeControl(const Parameter& p, const Value& standard, Binding
     switch (p.type) {
     case Type::number:
     case Type::whole:
-        return new NumberControl(p, std::get<double>(standard), std::move(binding), document, parent);
+        return makeNumberControl(p, std::get<double>(standard), std::move(binding), document, parent);
     case Type::toggle: return new ToggleControl(p, std::move(binding), parent);
     case Type::choice: return new ChoiceControl(p, std::move(binding), parent);
     case Type::text: return new TextControl(p, std::move(binding), document, parent);

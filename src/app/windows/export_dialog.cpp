@@ -21,6 +21,7 @@
 
 #include "app/controls/controls.h"
 #include "app/controls/theme.h"
+#include "app/document/running.h"
 
 namespace bathylux {
 
@@ -45,7 +46,7 @@ ExportDialog::ExportDialog(Desk& desk, View view, QWidget* parent) : QDialog(par
     setWindowTitle(tr("Export"));
     setMinimumWidth(540);
     if (desk.frame && desk.frame->assets)
-        frameCount_ = files::frame_count({desk.document.state().piece, desk.frame->assets, 0});
+        frameCount_ = frames_of(desk.document.piece(), desk.frame->assets.get());
     auto* all = new QVBoxLayout(this);
     all->setContentsMargins(20, 16, 20, 16);
     all->setSpacing(10);

@@ -150,6 +150,7 @@ class Window : public QMainWindow {
     struct Read;
     void takeIn(const Read& read);
     void addFrames(const Read& read);
+    void addClip(const Read& read);
     // window_linked.cpp
     void embed(const QString& element);
     void embedEverything();
@@ -185,9 +186,12 @@ class Window : public QMainWindow {
     struct ExportJob {
         std::filesystem::path path;
         std::function<void(Evaluator&, const Scene&, const Progress&)> write;
+        std::optional<int> frame{}; // of the piece; none: the one it stands at
+        std::size_t budget = files::export_budget;
     };
     void exportJobs(const std::vector<ExportJob>& jobs);
     void exportSection();
+    void exportFilm();
 
     Desk desk_;
     Actions* actions_;

@@ -87,6 +87,7 @@ QList<ActionRow> Window::rows() {
                 {},
                 Needs::piece,
                 [this] { exportSolid(SolidExportDialog::What::turntable); }},
+               {tr("Export"), "export-film", tr("Film…"), {}, Needs::piece, [this] { exportFilm(); }},
                {tr("Export"),
                 "export-mesh",
                 tr("Mesh…"),

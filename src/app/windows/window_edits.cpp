@@ -26,10 +26,18 @@ void Window::addElement(const QString& kind) {
         const bool drawing = !k.has_rim; // a picture has a rim, a drawing an outline
         const QStringList paths = QFileDialog::getOpenFileNames(
             this, tr("Add: %1").arg(qs(k.name).toLower()), QSettings().value("folder").toString(),
-            drawing ? tr("Drawings (*.svg);;All files (*)") : tr(pictureFilter));
+            kind == "clip" ? tr("Films and pictures (*.webm *.mp4 *.mov *.mkv *.m4v *.apng *.gif *.webp "
+                                "*.png *.jpg *.jpeg "
+                                "*.tif *.exr);;All files (*)")
+            : drawing      ? tr("Drawings (*.svg);;All files (*)")
+                           : tr(pictureFilter));
         if (paths.isEmpty()) return;
         QSettings().setValue("folder", QFileInfo(paths.front()).absolutePath());
         if (kind == "picture" || drawing) return addFiles(paths);
+        if (kind == "clip") {
+            incoming_.push_back({paths, {}, kind});
+            return readNext();
+        }
         if (k.framed && paths.size() > 1)
             incoming_.push_back({paths, {}, kind});
         else

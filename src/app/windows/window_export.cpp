@@ -8,6 +8,7 @@
 #include "app/document/behind.h"
 #include "app/drawer/drawer.h"
 #include "app/windows/export_dialog.h"
+#include "app/windows/film_export_dialog.h"
 #include "app/windows/window.h"
 #include "core/error.h"
 #include "core/field/parallel.h"
@@ -73,10 +74,11 @@ void Window::exportMeshTo(const QString& path, const files::MeshExport& how) {
 void Window::exportAll(const std::vector<files::Order>& orders) {
     std::vector<ExportJob> jobs;
     for (const files::Order& order : orders)
-        jobs.push_back(
-            {order.path, [order](Evaluator& evaluator, const Scene& scene, const Progress& progress) {
-                 files::carry_out(evaluator, scene, order, progress);
-             }});
+        jobs.push_back({order.path,
+                        [order](Evaluator& evaluator, const Scene& scene, const Progress& progress) {
+                            files::carry_out(evaluator, scene, order, progress);
+                        },
+                        order.frame});
     exportJobs(jobs);
 }
 
@@ -94,13 +96,15 @@ void Window::exportJobs(const std::vector<ExportJob>& orders) {
     };
     behind(
         this,
-        [this, orders, state = desk_.document.state(), stop = stopExport_.get_token()] {
+        [this, orders, state = desk_.document.state(), frame = desk_.document.frame(),
+         stop = stopExport_.get_token()] {
             Outcome out;
             const Stoppable work(stop);
             try {
-                const Scene scene{state.piece, desk_.renderer.resolver().resolve(*state.piece, state.store)};
-                Evaluator evaluator(files::export_budget);
+                Evaluator evaluator(orders.front().budget);
                 for (const ExportJob& order : orders) {
+                    const Scene scene = desk_.renderer.resolver().scene(*state.piece, state.store,
+                                                                        order.frame.value_or(frame));
                     order.write(evaluator, scene, [&](double d) {
                         exported_ = (static_cast<double>(out.done) + d) / static_cast<double>(orders.size());
                     });
@@ -130,6 +134,44 @@ void Window::exportJobs(const std::vector<ExportJob>& orders) {
                                   .arg(orders.size())
                                   .arg(qs(orders.front().path.parent_path().string())));
         });
+}
+
+void Window::exportFilm() {
+    auto* d = new FilmExportDialog(desk_, this);
+    d->setAttribute(Qt::WA_DeleteOnClose);
+    connect(d, &FilmExportDialog::asked, this,
+            [this](const QString& path, const files::FilmOrder& order, FilmExportDialog::As as, bool resume) {
+                const std::filesystem::path to = path.toStdString();
+                const auto scene_at = [&resolver = desk_.renderer.resolver(), state = desk_.document.state()](
+                                          int i) { return resolver.scene(*state.piece, state.store, i); };
+                if (as != FilmExportDialog::As::pictures)
+                    return exportJobs({{to,
+                                        [=](Evaluator& evaluator, const Scene&, const Progress& progress) {
+                                            if (as == FilmExportDialog::As::sheet)
+                                                files::film_sheet(scene_at, to, order, 16);
+                                            else
+                                                files::export_film(evaluator, scene_at, to, order, progress);
+                                        },
+                                        order.first, files::film_budget}});
+                std::vector<ExportJob> jobs;
+                for (int i = order.first; i <= order.last; ++i) {
+                    const std::filesystem::path one = files::numbered(to, i);
+                    std::error_code ignored;
+                    if (resume && std::filesystem::exists(one, ignored)) continue;
+                    jobs.push_back(
+                        {one,
+                         [=](Evaluator& evaluator, const Scene& scene, const Progress& progress) {
+                             if (order.solid)
+                                 return files::export_solid(evaluator, scene, one, *order.solid, progress);
+                             files::export_map(evaluator, scene, one,
+                                               {order.view, order.scale, 0, order.green_up}, progress);
+                         },
+                         i, files::film_budget});
+                }
+                if (jobs.empty()) return tell(tr("All of these pictures are there already."));
+                exportJobs(jobs);
+            });
+    d->open();
 }
 
 void Window::exportSection() {

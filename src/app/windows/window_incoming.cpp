@@ -1,5 +1,7 @@
 // Files that come in by picker, drop, paste or command line: read behind the window, one after the other.
+#include <QFile>
 #include <QFileInfo>
+#include <QImageReader>
 #include <QRegularExpression>
 
 #include "app/controls/notice_bar.h"
@@ -7,6 +9,7 @@
 #include "app/document/numbered.h"
 #include "app/windows/window.h"
 #include "core/error.h"
+#include "core/make/clip_source.h"
 #include "core/make/drawing_source.h"
 #include "core/make/picture_source.h"
 #include "core/make/recognise.h"
@@ -39,6 +42,20 @@ bool isPiece(const QString& path) {
     return suffix == "bathylux" || suffix == "json";
 }
 
+/// What is read as a clip: by its ending, and of those that still pictures have too, by what it holds.
+bool isFilm(const QString& path) {
+    const QString ending = QFileInfo(path).suffix().toLower();
+    if (QStringList{"webm", "mp4", "mov", "mkv", "m4v", "apng"}.contains(ending)) return true;
+    if (!QStringList{"gif", "webp", "png"}.contains(ending)) return false;
+    QImageReader reader(path);
+    if (ending == "gif") return reader.supportsAnimation() && reader.imageCount() > 1;
+    // The chunks that say so stand before the first picture.
+    QFile file(path);
+    if (!file.open(QIODevice::ReadOnly)) return false;
+    const QByteArray head = file.read(256);
+    return ending == "webp" ? head.startsWith("RIFF") && head.contains("ANIM") : head.contains("acTL");
+}
+
 } // namespace
 
 /// What was found in a file.
@@ -60,9 +77,14 @@ void Window::addFiles(const QStringList& paths, std::optional<Vec2> at) {
         else if (mayLeave())
             openPath(p);
     const QStringList frames = rest.size() > 2 ? numberedFrames(rest) : QStringList();
-    if (!frames.isEmpty())
-        incoming_.push_back({frames, at, "sprites"});
-    else
+    if (!frames.isEmpty()) {
+        // As many as no sprite has, or as large as the canvas: a clip.
+        const QSize size = QImageReader(frames.front()).size();
+        const Canvas& c = desk_.document.piece().canvas;
+        const bool clip =
+            frames.size() > 32 || (size.width() >= c.width / 2 && size.height() >= c.height / 2);
+        incoming_.push_back({frames, at, clip ? "clip" : "sprites"});
+    } else
         for (const QString& p : rest) incoming_.push_back({{p}, at, {}});
     if (!rest.isEmpty()) readNext();
 }
@@ -81,7 +103,14 @@ void Window::readNext() {
             try {
                 Read& r = out.first;
                 r.from = one;
-                if (one.paths.size() > 1) {
+                const bool film = one.paths.size() == 1 && isFilm(one.paths.front());
+                if (one.as == "clip" || film) {
+                    ClipSource c;
+                    for (const QString& p : one.paths)
+                        c.files.push_back(QFileInfo(p).absoluteFilePath().toStdString());
+                    if (film) c.file = c.files.front(), c.files.clear();
+                    r.asset = resolver.resolve(Described(source_kind("clip"), c), store);
+                } else if (one.paths.size() > 1) {
                     SpritesSource s;
                     for (const QString& p : one.paths)
                         s.files.push_back(QFileInfo(p).absoluteFilePath().toStdString());
@@ -120,6 +149,8 @@ void Window::readNext() {
 }
 
 void Window::takeIn(const Read& read) {
+    if (read.from.as == "clip" || (read.from.paths.size() == 1 && isFilm(read.from.paths.front())))
+        return addClip(read);
     if (read.from.paths.size() > 1) return addFrames(read);
     Document& doc = desk_.document;
     const QFileInfo info(read.from.paths.front());
@@ -194,6 +225,49 @@ void Window::addFrames(const Read& read) {
     desk_.document.choose({QString::fromStdString(id)});
     table_->fit();
     notices_->say(tr("%1 numbered files became the frames of one sprite.").arg(paths.size()));
+}
+
+void Window::addClip(const Read& read) {
+    const QStringList& paths = read.from.paths;
+    ClipSource clip;
+    for (const QString& p : paths) clip.files.push_back(QFileInfo(p).absoluteFilePath().toStdString());
+    if (paths.size() == 1) clip.file = clip.files.front(), clip.files.clear();
+    QString name = QFileInfo(paths.front()).completeBaseName();
+    if (paths.size() > 1) name.remove(QRegularExpression("[-_. ]*\\d+$"));
+    const double seconds = read.asset->seconds;
+    std::string id;
+    const bool first = desk_.document.piece().elements.empty();
+    desk_.document.edit(tr("Add clip"), [&](Piece& p) {
+        Element e = started(source_kind("clip"), p);
+        e.source = Described(source_kind("clip"), clip);
+        e.name = name.toStdString();
+        const double w = read.asset->width, h = read.asset->height;
+        if (first) {
+            p.canvas.width = static_cast<float>(std::clamp(w, 16.0, 16384.0));
+            p.canvas.height = static_cast<float>(std::clamp(h, 16.0, 16384.0));
+            e.placement.x = p.canvas.width / 2, e.placement.y = p.canvas.height / 2;
+        } else if (w > 0 && h > 0) {
+            // As large as fits, unless it is smaller.
+            const double k = std::min({1.0, p.canvas.width / w, p.canvas.height / h});
+            e.placement.scale_u = e.placement.scale_v = static_cast<float>(k);
+        }
+        if (read.from.at)
+            e.placement.x = static_cast<float>(read.from.at->x),
+            e.placement.y = static_cast<float>(read.from.at->y);
+        if (!p.time) {
+            Timing t;
+            if (seconds > 0)
+                t.frames =
+                    std::clamp(static_cast<int>(std::lround(seconds * t.rate.a_second())), 1, most_frames);
+            p.time = t;
+        }
+        id = add_element(p, std::move(e));
+    });
+    if (id.empty()) return;
+    desk_.document.choose({QString::fromStdString(id)});
+    if (first) table_->fit();
+    notices_->say(seconds > 0 ? tr("%1 runs for %2 s.").arg(name).arg(seconds, 0, 'f', 2)
+                              : tr("%1 numbered pictures became a clip.").arg(paths.size()));
 }
 
 } // namespace bathylux

@@ -74,8 +74,8 @@ std::optional<Fault> fault_of(const Piece& piece, std::string_view check) {
     return std::nullopt;
 }
 
-Survey survey(Evaluator& evaluator, const Scene& scene, const Fault& fault) {
-    Survey out;
+FaultSurvey survey(Evaluator& evaluator, const Scene& scene, const Fault& fault) {
+    FaultSurvey out;
     measured(evaluator, scene, fault, [&](const Plane& p, Region own) {
         for (int y = 0; y < own.height(); ++y)
             for (int x = 0; x < own.width(); ++x) {

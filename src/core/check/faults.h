@@ -25,12 +25,12 @@ double mesh_pitch(const Piece& piece);
 double solid_pitch(const Piece& piece);
 
 /// How much of a relief is at fault, and where most.
-struct Survey {
+struct FaultSurvey {
     long long at_fault = 0, all = 0;
     float worst = 0;
     Vec2 at; // canvas px
 };
-Survey survey(Evaluator& evaluator, const Scene& scene, const Fault& fault);
+FaultSurvey survey(Evaluator& evaluator, const Scene& scene, const Fault& fault);
 
 /// 1 where it is at fault, else 0: px of the canvas.
 Plane fault_map(Evaluator& evaluator, const Scene& scene, const Fault& fault);

@@ -223,7 +223,7 @@ void look_for_fine_detail(Evaluator& evaluator, const Scene& scene, std::vector<
     const auto fault = fault_of(*scene.piece, "finer_than_mesh");
     if (!fault) return;
     const double mesh = mesh_pitch(*scene.piece), sigma = mesh / 2;
-    const Survey seen = survey(evaluator, scene, *fault);
+    const FaultSurvey seen = survey(evaluator, scene, *fault);
     if (seen.at_fault * 500 < seen.all) return;
     Finding f{"finer_than_mesh",
               percent(double(seen.at_fault) / double(seen.all)) + " of the relief is finer than a mesh of " +
@@ -242,7 +242,7 @@ void look_for_fine_detail(Evaluator& evaluator, const Scene& scene, std::vector<
 void look_for_detail_of_solid(Evaluator& evaluator, const Scene& scene, std::vector<Finding>& out) {
     const auto fault = fault_of(*scene.piece, "finer_than_solid");
     if (!fault) return;
-    const Survey seen = survey(evaluator, scene, *fault);
+    const FaultSurvey seen = survey(evaluator, scene, *fault);
     if (seen.at_fault * 500 < seen.all) return;
     const float fineness = scene.piece->solid->body.fineness, finer = std::max(0.25f, fineness / 2);
     out.push_back({"finer_than_solid",

@@ -72,25 +72,25 @@ void visit_owned(const Piece& piece, std::optional<std::string_view> owner, cons
 
 // Parts to be changed.
 
-using Work = std::function<void(ChangedPart&)>;
+using PartWork = std::function<void(ChangedPart&)>;
 
 template <class T>
 void change_plain(const std::string& path, std::span<const Parameter> parameters, T& to, Motions& motions,
-                  bool moving_only, const Work& work) {
+                  bool moving_only, const PartWork& work) {
     if (moving_only && motions.empty()) return;
     ChangedPart part{path, parameters, [&to](const Parameter& p) { return p.get(&to); },
                      [&to](const Parameter& p, const Value& v) { p.set(&to, v); }, motions};
     work(part);
 }
 void change_described(const std::string& path, Described& what, Motions& motions, bool moving_only,
-                      const Work& work) {
+                      const PartWork& work) {
     if (moving_only && motions.empty()) return;
     ChangedPart part{path, what.kind().parameters, [&what](const Parameter& p) { return what.get(p); },
                      [&what](const Parameter& p, const Value& v) { what = what.with(p, v); }, motions};
     work(part);
 }
 
-void change_in(Step& s, const std::string& path, bool moving_only, const Work& work) {
+void change_in(Step& s, const std::string& path, bool moving_only, const PartWork& work) {
     change_described(path, s.what, s.motions, moving_only, work);
     change_plain(path, Step::parameters, s, s.motions, moving_only, work);
     if (s.map) change_plain(path + "map.", MapRef::parameters, *s.map, s.map->motions, moving_only, work);
@@ -103,7 +103,7 @@ void change_in(Step& s, const std::string& path, bool moving_only, const Work& w
             }
 }
 
-void change_in(Element& e, bool moving_only, const Work& work) {
+void change_in(Element& e, bool moving_only, const PartWork& work) {
     const std::string path = e.id + ".";
     change_described(path + "source.", e.source, e.source_motions, moving_only, work);
     change_plain(path + "placement.", Placement::parameters, e.placement, e.placement.motions, moving_only,
@@ -181,9 +181,9 @@ class Places {
 };
 
 /// Numbers at a frame, links followed.
-class Frame {
+class AtFrame {
   public:
-    Frame(const Piece& piece, double frame) : places_(piece), frame_(frame) {}
+    AtFrame(const Piece& piece, double frame) : places_(piece), frame_(frame) {}
 
     /// What a motion gives; none where it leads to nothing, or back to itself.
     std::optional<Moved> of(const Motion& motion, int depth = 0) const {
@@ -249,7 +249,7 @@ std::string_view owner_in(std::string_view path) { return path.substr(0, path.fi
 
 } // namespace
 
-void change_moving_parts(Piece& piece, bool moving_only, const Work& work) {
+void change_moving_parts(Piece& piece, bool moving_only, const PartWork& work) {
     for (auto& e : piece.elements)
         if (!moving_only || moves_within(*e))
             e = e.with([&](Element& element) { change_in(element, moving_only, work); });
@@ -324,7 +324,7 @@ void set_motion(Piece& piece, std::string_view path, const std::optional<Motion>
 
 Piece posed(const Piece& piece, double frame) {
     if (!moves(piece)) return piece;
-    const Frame at(piece, frame);
+    const AtFrame at(piece, frame);
     Piece out = piece;
     change_moving_parts(out, true, [&](ChangedPart& part) {
         for (const auto& [name, motion] : part.motions)

@@ -63,7 +63,7 @@ std::optional<double> number_of(const std::string& text) {
     return out;
 }
 
-std::string said(double v) {
+std::string digits_of(double v) {
     char text[32];
     return {text, std::to_chars(text, text + sizeof text, v).ptr};
 }
@@ -158,8 +158,8 @@ std::string to_string(const Easing& easing) {
     for (const Named& n : named())
         if (n.easing == easing) return std::string(n.name);
     if (easing.kind == Easing::Kind::bezier)
-        return "cubic-bezier(" + said(easing.x1) + ", " + said(easing.y1) + ", " + said(easing.x2) + ", " +
-               said(easing.y2) + ")";
+        return "cubic-bezier(" + digits_of(easing.x1) + ", " + digits_of(easing.y1) + ", " + digits_of(easing.x2) + ", " +
+               digits_of(easing.y2) + ")";
     std::string out = "steps(" + std::to_string(easing.count);
     if (easing.jump != Easing::Jump::end)
         out += ", " + std::string(jumps[static_cast<std::size_t>(easing.jump)].first);

@@ -1,0 +1,133 @@
+#include "app/windows/film_export_dialog.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDialogButtonBox>
+#include <QFileDialog>
+#include <QFormLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QSettings>
+#include <QSpinBox>
+#include <QVBoxLayout>
+
+#include "app/controls/controls.h"
+#include "app/controls/theme.h"
+#include "app/document/running.h"
+
+namespace bathylux {
+
+FilmExportDialog::FilmExportDialog(Desk& desk, QWidget* parent) : QDialog(parent), desk_(desk) {
+    setObjectName("filmDialog");
+    setWindowTitle(tr("Film"));
+    setMinimumWidth(440);
+    const Piece& piece = desk.document.piece();
+    const int frames = frames_of(piece, desk.frame ? desk.frame->assets.get() : nullptr);
+    auto* all = new QVBoxLayout(this);
+    all->setContentsMargins(20, 16, 20, 16);
+    all->setSpacing(12);
+    auto* title = new QLabel(tr("Film"), this);
+    title->setStyleSheet("font-size: 20px; font-weight: 600;");
+    all->addWidget(title);
+    auto* says = new QLabel(tr("What is see-through stays so in each of them."), this);
+    says->setWordWrap(true);
+    says->setStyleSheet("color: " + Theme::current().second.name());
+    all->addWidget(says);
+    auto* form = new QFormLayout;
+    form->setHorizontalSpacing(18);
+    form->setVerticalSpacing(8);
+    form->setLabelAlignment(Qt::AlignLeft);
+    all->addLayout(form);
+    format_ = new DropList(this);
+    format_->setObjectName("filmFormat");
+    format_->setAccessibleName(tr("As"));
+    format_->addItem(tr("WebM, small, for the web"), ".webm");
+    format_->addItem(tr("MOV, ProRes 4444, to go on with"), ".mov");
+    format_->addItem(tr("APNG, every bit kept"), ".apng");
+    format_->addItem(tr("WebP, animated"), ".webp");
+    format_->addItem(tr("Numbered pictures"), ".png");
+    format_->addItem(tr("A sheet of small pictures"), ".png");
+    form->addRow(tr("As"), format_);
+    view_ = new DropList(this);
+    view_->setObjectName("filmView");
+    view_->setAccessibleName(tr("Shows"));
+    for (const auto& [view, name] : {std::pair{View::lit, tr("Lit picture")},
+                                     {View::art, tr("Art")},
+                                     {View::height, tr("Height")},
+                                     {View::normals, tr("Normals")},
+                                     {View::occlusion, tr("Occlusion")},
+                                     {View::unfinished, tr("Lit, unfinished")}})
+        view_->addItem(name, static_cast<int>(view));
+    if (piece.solid) view_->addItem(tr("The solid, as its camera sees it"), -1);
+    if (piece.solid) view_->setCurrentIndex(view_->count() - 1);
+    form->addRow(tr("Shows"), view_);
+    const auto whole = [&](const char* id, const QString& label, int value, int low, int high,
+                           const QString& unit) {
+        auto* s = new QSpinBox(this);
+        s->setObjectName(id);
+        s->setRange(low, high);
+        s->setValue(value);
+        s->setSuffix(unit);
+        s->setAccessibleName(label);
+        form->addRow(label, s);
+        return s;
+    };
+    first_ = whole("filmFirst", tr("First frame"), 0, 0, most_frames, {});
+    last_ = whole("filmLast", tr("Last frame"), std::max(0, frames - 1), 0, most_frames, {});
+    scale_ = whole("filmScale", tr("Size"), 100, 1, 400, tr(" %"));
+    samples_ = whole("filmSamples", tr("Samples a px"), 32, 1, 1024, {});
+    resume_ = new QCheckBox(tr("Leave pictures that are there already"), this);
+    form->addRow(QString(), resume_);
+    const auto fit = [this, form] {
+        const bool round = view_->currentData().toInt() < 0;
+        samples_->setVisible(round);
+        form->labelForField(samples_)->setVisible(round);
+        resume_->setVisible(as() == As::pictures);
+    };
+    connect(view_, &QComboBox::currentIndexChanged, this, fit);
+    connect(format_, &QComboBox::currentIndexChanged, this, fit);
+    fit();
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Cancel, this);
+    auto* go = buttons->addButton(tr("Export…"), QDialogButtonBox::AcceptRole);
+    go->setObjectName("filmExport");
+    for (QAbstractButton* b : buttons->buttons()) b->setIcon({});
+    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+    connect(buttons, &QDialogButtonBox::accepted, this, &FilmExportDialog::ask);
+    all->addWidget(buttons);
+}
+
+FilmExportDialog::As FilmExportDialog::as() const {
+    const int i = format_->currentIndex();
+    return i == format_->count() - 1 ? As::sheet : i == format_->count() - 2 ? As::pictures : As::film;
+}
+bool FilmExportDialog::resumes() const { return as() == As::pictures && resume_->isChecked(); }
+QString FilmExportDialog::ending() const { return format_->currentData().toString(); }
+
+files::FilmOrder FilmExportDialog::order() const {
+    files::FilmOrder out;
+    out.first = first_->value(), out.last = std::max(first_->value(), last_->value());
+    out.scale = scale_->value() / 100.0;
+    const int view = view_->currentData().toInt();
+    if (view >= 0) {
+        out.view = static_cast<View>(view);
+        return out;
+    }
+    const Region size = canvas_region(desk_.document.piece().canvas, out.scale);
+    out.solid = files::SolidExport{};
+    out.solid->width = size.width(), out.solid->height = size.height(),
+    out.solid->samples = samples_->value();
+    return out;
+}
+
+void FilmExportDialog::ask() {
+    const QString start = QSettings().value("folder", QDir::homePath()).toString() + "/" +
+                          desk_.document.title() + (as() == As::sheet ? "-frames" : "") + ending();
+    QString path = QFileDialog::getSaveFileName(this, tr("Export the film"), start);
+    if (path.isEmpty()) return;
+    if (QFileInfo(path).suffix().isEmpty()) path += ending();
+    QSettings().setValue("folder", QFileInfo(path).absolutePath());
+    emit asked(path, order(), as(), resumes());
+    accept();
+}
+
+} // namespace bathylux
