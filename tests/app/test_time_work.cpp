@@ -91,18 +91,24 @@ class TestTimeWork : public QObject, DrivenWindow {
             p.time = Timing{};
             set_motion(p, "plate.placement.x",
                        Keys{{{0, 100.0, {}}, {24, 500.0, {}}, {60, 300.0, {}}}, After::hold});
+            set_motion(p, "frame.placement.x", Link{"plate.placement.x", 1, 0});
             set_motion(p, "plate.placement.y", Keys{{{10, 100.0, {}}, {40, 200.0, {}}}, After::hold});
         });
         window_->drawer().showPage(Drawer::Page::time);
         QVERIFY(settled());
         const std::string x = "plate.placement.x", y = "plate.placement.y";
-        QCOMPARE(view().tracks().size(), std::size_t{2});
+        QCOMPARE(view().tracks().size(), std::size_t{3});
         // Along and, with Shift, along only; one drag is one undo.
         const int edits = document().history().index();
         drag(&view(), at(x, 1), {view().xOf(36), at(x, 1).y() + 30}, Qt::ShiftModifier);
         QCOMPARE(document().history().index(), edits + 1);
         QCOMPARE(keys(x).list[1].frame, 36.0);
         QCOMPARE(std::get<double>(keys(x).list[1].value), 500.0);
+        // What follows goes along, and follows as before.
+        QCOMPARE(std::get<Link>(*motion_of(piece(), "frame.placement.x")).offset, 0.0);
+        strip().go(36);
+        QCOMPARE(number("frame.placement.x"), 500.0);
+        strip().go(0);
         document().history().undo();
         QCOMPARE(keys(x).list[1].frame, 24.0);
         // A frame around several; they move together, Alt stretches them.

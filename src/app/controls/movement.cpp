@@ -85,7 +85,6 @@ void follow(Document& document, const std::string& path, const Link& link) {
     document.edit(QObject::tr("Follow a number"), [&](Piece& p) {
         if (!p.time) p.time.emplace();
         set_motion(p, path, link);
-        p = posed(p, document.frame());
     });
 }
 

@@ -331,6 +331,7 @@ void Drawer::showPage(Page page) {
     sectionTab_->setChecked(page == Page::section);
     timeTab_->setChecked(page == Page::time);
     body_->setCurrentIndex(page == Page::time ? 1 : 0);
+    body_->setFixedHeight(page == Page::time ? 222 : 184); // four tracks and the ruler
     for (QWidget* w : ofSection_) w->setVisible(page == Page::section);
     setFolded(false);
 }

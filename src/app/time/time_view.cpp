@@ -14,7 +14,7 @@ namespace bathylux {
 
 namespace {
 
-constexpr int nameWidth = 150, rulerHeight = 26, rowHeight = 46, reachOfHand = 7;
+constexpr int nameWidth = 150, reachOfHand = 7;
 
 double numberOf(const Moved& v) { return std::holds_alternative<double>(v) ? std::get<double>(v) : 0; }
 
@@ -35,12 +35,14 @@ TimeView::TimeView(Desk& desk, TimeStrip& strip, QWidget* parent)
 
 void TimeView::refresh() {
     tracks_ = tracks_of(desk_.document.piece());
+    followed_.clear();
     std::erase_if(chosen_, [&](const KeyAt& k) {
         const Motion* m = motion_of(desk_.document.piece(), k.path);
         const auto* keys = m ? std::get_if<Keys>(m) : nullptr;
         return !keys || keys->key_on(k.frame) < 0;
     });
-    const double most = std::max(0.0, rulerHeight + rowHeight * double(tracks_.size()) - height() + 4);
+    const double most =
+        std::max(0.0, rulerHeightOf() + rowHeightOf() * double(tracks_.size()) - height() + 4);
     scroll_ = std::clamp(scroll_, 0.0, most);
     update();
 }
@@ -48,7 +50,8 @@ void TimeView::refresh() {
 // --- where things are ---
 
 QRectF TimeView::plot() const {
-    return QRectF(nameWidth, rulerHeight, std::max(40, width() - nameWidth - 22), height() - rulerHeight);
+    return QRectF(nameWidth, rulerHeightOf(), std::max(40, width() - nameWidth - 22),
+                  height() - rulerHeightOf());
 }
 double TimeView::xOf(double frame) const {
     const QRectF r = plot();
@@ -59,11 +62,11 @@ double TimeView::frameAt(double x) const {
     return (x - r.left()) / r.width() * std::max(1, strip_.frames());
 }
 QRectF TimeView::rowOf(int track) const {
-    return QRectF(0, rulerHeight + rowHeight * double(track) - scroll_, width(), rowHeight);
+    return QRectF(0, rulerHeightOf() + rowHeightOf() * double(track) - scroll_, width(), rowHeightOf());
 }
 int TimeView::trackAt(double y) const {
-    if (y < rulerHeight) return -1;
-    const int i = static_cast<int>((y - rulerHeight + scroll_) / rowHeight);
+    if (y < rulerHeightOf()) return -1;
+    const int i = static_cast<int>((y - rulerHeightOf() + scroll_) / rowHeightOf());
     return i >= 0 && i < static_cast<int>(tracks_.size()) ? i : -1;
 }
 
@@ -79,8 +82,18 @@ double TimeView::valueAt(int track, double frame) const {
         return keys && t.parameter ? held(*t.parameter, numberOf(keys->at(frame))) : 0;
     }
     if (t.kind == Track::Kind::link) {
-        const ValueThere there = value_at(posed(desk_.document.piece(), frame), t.path);
-        return there.parameter ? std::get<double>(there.value) : 0;
+        constexpr int steps = 96;
+        const double n = std::max(1, strip_.frames());
+        auto [at, fresh] = followed_.try_emplace(t.path);
+        if (fresh) {
+            std::vector<double> frames;
+            for (int i = 0; i <= steps; ++i) frames.push_back(n * i / steps);
+            at->second = numbers_at(desk_.document.piece(), t.path, frames);
+        }
+        if (at->second.empty()) return 0;
+        const double s = std::clamp(frame / n, 0.0, 1.0) * steps;
+        const auto i = static_cast<std::size_t>(std::min(s, steps - 1.0));
+        return at->second[i] + (s - static_cast<double>(i)) * (at->second[i + 1] - at->second[i]);
     }
     return 0;
 }
@@ -189,7 +202,6 @@ void TimeView::put(const QString& name, const ChangedKeys& keys) {
         for (const double f : changed.second) now.insert({path, f});
     desk_.document.edit(name, [&](Piece& p) {
         for (const auto& [path, changed] : keys) set_motion(p, path, changed.first);
-        p = posed(p, desk_.document.frame());
     });
     chosen_ = now;
     update();
@@ -201,7 +213,7 @@ void TimeView::mousePressEvent(QMouseEvent* e) {
     dragged_ = false;
     if (e->button() != Qt::LeftButton) return;
     before_ = desk_.document.state().piece;
-    if (pressed_.y() < rulerHeight) {
+    if (pressed_.y() < rulerHeightOf()) {
         if (pressed_.x() < nameWidth) return addTrackMenu(e->globalPosition().toPoint());
         hold_ = Hold::ruler;
         strip_.play(false);
@@ -276,11 +288,11 @@ void TimeView::mouseMoveEvent(QMouseEvent* e) {
         const auto clip = track < 0 ? std::nullopt : clipOf(track);
         const bool end = clip && (std::abs(p.x() - xOf(clip->from)) < reachOfHand ||
                                   std::abs(p.x() - xOf(clip->to)) < reachOfHand);
-        setCursor(end                                                        ? Qt::SizeHorCursor
-                  : keyAt(p)                                                 ? Qt::SizeAllCursor
-                  : p.y() < rulerHeight && p.x() >= nameWidth                ? Qt::SizeHorCursor
-                  : p.x() < nameWidth && (track >= 0 || p.y() < rulerHeight) ? Qt::PointingHandCursor
-                                                                             : Qt::ArrowCursor);
+        setCursor(end                                                            ? Qt::SizeHorCursor
+                  : keyAt(p)                                                     ? Qt::SizeAllCursor
+                  : p.y() < rulerHeightOf() && p.x() >= nameWidth                ? Qt::SizeHorCursor
+                  : p.x() < nameWidth && (track >= 0 || p.y() < rulerHeightOf()) ? Qt::PointingHandCursor
+                                                                                 : Qt::ArrowCursor);
         return;
     }
     if (!dragged_ && (p - pressed_).manhattanLength() < 4 && hold_ != Hold::ruler) return;
@@ -364,10 +376,7 @@ void TimeView::bend(QPointF p) {
     else
         a.easing.x2 = tidy(x), a.easing.y2 = tidy(y);
     const std::string path = tracks_[static_cast<std::size_t>(track)].path;
-    desk_.document.edit(tr("Bend a stretch"), [&](Piece& q) {
-        set_motion(q, path, keys);
-        q = posed(q, desk_.document.frame());
-    });
+    desk_.document.edit(tr("Bend a stretch"), [&](Piece& q) { set_motion(q, path, keys); });
 }
 
 void TimeView::dragClip(double frames) {
@@ -405,7 +414,7 @@ void TimeView::mouseReleaseEvent(QMouseEvent*) {
 void TimeView::mouseDoubleClickEvent(QMouseEvent* e) {
     const QPointF p = e->position();
     const int track = trackAt(p.y());
-    if (p.y() < rulerHeight && p.x() >= nameWidth) return strip_.setRange(0, 0);
+    if (p.y() < rulerHeightOf() && p.x() >= nameWidth) return strip_.setRange(0, 0);
     if (track < 0 || p.x() < nameWidth || keyAt(p)) return;
     const Keys* now = keysOf(track);
     if (!now) return;

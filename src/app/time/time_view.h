@@ -71,6 +71,7 @@ class TimeView : public QWidget {
     void dragClip(double frames);
     void addTrackMenu(QPoint at);
     static int rulerHeightOf();
+    static int rowHeightOf();
     void paintRuler(QPainter& p);
     void paintTrack(QPainter& p, int track);
     void paintClip(QPainter& p, int track);
@@ -81,6 +82,7 @@ class TimeView : public QWidget {
     Desk& desk_;
     TimeStrip& strip_;
     std::vector<Track> tracks_;
+    mutable std::map<std::string, std::vector<double>> followed_; // what follows, over all frames
     ChosenKeys chosen_;
     std::string open_; // the path of the track that is open
     double scroll_ = 0;

@@ -12,7 +12,7 @@ namespace bathylux {
 void TimeView::removeChosen() {
     if (chosen_.empty()) return;
     desk_.document.edit(chosen_.size() == 1 ? tr("Take away a key") : tr("Take away keys"),
-                        [&](Piece& p) { remove_keys(p, chosen_), p = posed(p, desk_.document.frame()); });
+                        [&](Piece& p) { remove_keys(p, chosen_); });
 }
 
 void TimeView::copyChosen() {
@@ -77,10 +77,7 @@ void TimeView::setAfter(int track, After after) {
     Keys keys = *now;
     keys.after = after;
     const std::string path = tracks_[static_cast<std::size_t>(track)].path;
-    desk_.document.edit(tr("After the last key"), [&](Piece& p) {
-        set_motion(p, path, keys);
-        p = posed(p, desk_.document.frame());
-    });
+    desk_.document.edit(tr("After the last key"), [&](Piece& p) { set_motion(p, path, keys); });
 }
 
 void TimeView::contextMenuEvent(QContextMenuEvent* e) {

@@ -27,6 +27,15 @@ void TimeView::paintEvent(QPaintEvent*) {
         p.drawRect(QRectF(pressed_, at_).normalized());
     }
     p.restore();
+    // How much of them is in sight.
+    const double whole = rowHeightOf() * double(tracks_.size()), room = height() - rulerHeightOf();
+    if (whole > room) {
+        QColor bar = t.second;
+        bar.setAlpha(150);
+        p.fillRect(
+            QRectF(width() - 5, rulerHeightOf() + scroll_ / whole * room + 1, 3, room / whole * room - 2),
+            bar);
+    }
     if (tracks_.empty()) {
         p.setFont(Theme::words(12));
         p.setPen(t.second);
@@ -41,6 +50,7 @@ void TimeView::paintEvent(QPaintEvent*) {
 }
 
 int TimeView::rulerHeightOf() { return 26; }
+int TimeView::rowHeightOf() { return 46; }
 
 void TimeView::paintRuler(QPainter& p) {
     const Theme& t = Theme::current();

@@ -118,10 +118,10 @@ bool Window::saveTo(const QString& path) {
             QImage small = lastLit(desk_.frame.get(), doc.piece());
             if (small.isNull()) {
                 Evaluator evaluator(0);
-                small = litPicture(
-                    evaluator,
-                    {doc.state().piece, desk_.renderer.resolver().resolve(doc.piece(), doc.state().store)},
-                    QSize(320, 320));
+                small = litPicture(evaluator,
+                                   {doc.state().piece, desk_.renderer.resolver().resolve(
+                                                           doc.piece(), doc.state().store, doc.frame())},
+                                   QSize(320, 320));
             }
             thumbnail = pngOf(small);
         }

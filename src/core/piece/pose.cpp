@@ -183,7 +183,8 @@ class Places {
 /// Numbers at a frame, links followed.
 class AtFrame {
   public:
-    AtFrame(const Piece& piece, double frame) : places_(piece), frame_(frame) {}
+    AtFrame(const Piece& piece, double frame) : piece_(piece), frame_(frame) {}
+    void to(double frame) { frame_ = frame; }
 
     /// What a motion gives; none where it leads to nothing, or back to itself.
     std::optional<Moved> of(const Motion& motion, int depth = 0) const {
@@ -195,17 +196,21 @@ class AtFrame {
         return std::isfinite(v) ? std::optional<Moved>(v) : std::nullopt;
     }
 
-  private:
-    std::optional<double> number(const std::string& path, int depth) const {
+    std::optional<double> number(std::string_view path, int depth) const {
         if (depth > 256) return std::nullopt;
-        const Places::Found* found = places_.at(path);
+        // Only who follows has to know all there is.
+        if (!places_) places_.emplace(piece_);
+        const Places::Found* found = places_->at(path);
         if (!found || !can_follow(*found->parameter)) return std::nullopt;
         if (found->motion)
             if (const auto v = of(*found->motion, depth))
                 if (const auto* n = std::get_if<double>(&*v)) return held(*found->parameter, *n);
         return std::get<double>(found->get(*found->parameter));
     }
-    Places places_;
+
+  private:
+    const Piece& piece_;
+    mutable std::optional<Places> places_;
     double frame_;
 };
 
@@ -334,10 +339,20 @@ Piece posed(const Piece& piece, double frame) {
     return out;
 }
 
+std::vector<double> numbers_at(const Piece& piece, std::string_view path, std::span<const double> frames) {
+    std::vector<double> out;
+    AtFrame at(piece, 0);
+    for (const double f : frames) {
+        at.to(f);
+        if (const auto n = at.number(path, 0)) out.push_back(*n);
+    }
+    return out.size() == frames.size() ? out : std::vector<double>();
+}
+
 void keep_moved(const Piece& before, Piece& after, double frame) {
     if (!moves(after)) return;
-    const Places was(before);
     change_moving_parts(after, true, [&](ChangedPart& part) {
+        const Places was(before, owner_in(part.path));
         for (auto& [name, motion] : part.motions) {
             const Parameter* p = find(part.parameters, name);
             const Places::Found* old = was.at(part.path + name);

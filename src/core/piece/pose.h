@@ -55,6 +55,9 @@ ValueThere value_at(const Piece& piece, std::string_view path);
 /// link to what is not there leaves the value as it is.
 Piece posed(const Piece& piece, double frame);
 
+/// A number at several frames, links followed; empty where there is none of that path.
+std::vector<double> numbers_at(const Piece& piece, std::string_view path, std::span<const double> frames);
+
 /// Takes what the hand changed of a piece posed at a frame (`before`) into what moves: a value that has keys
 /// gets one there, one that follows another keeps its gain and gets another offset.
 void keep_moved(const Piece& before, Piece& after, double frame);
