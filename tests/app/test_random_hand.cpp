@@ -304,7 +304,11 @@ class TestRandomHand : public QObject, DrivenWindow {
                                               : 140 / patience);
         const auto last = [&] { return trouble + "\n" + hand.log().mid(hand.log().size() - 20).join('\n'); };
         QVERIFY2(trouble.isEmpty(), qPrintable(last()));
-        QVERIFY(QTest::qWaitFor([&] { return !window_->readingFiles() && !window_->exporting(); }, 30000));
+        // What it left at work is stopped: a film may take minutes, and what plays never rests.
+        if (window_->exporting()) window_->findChild<QToolButton*>("stopWork")->click();
+        QVERIFY2(QTest::qWaitFor([&] { return !window_->readingFiles() && !window_->exporting(); }, 60000),
+                 qPrintable(last()));
+        if (window_->desk().playing) window_->findChild<QAction*>("play")->trigger();
         if (QWidget* typing = QApplication::focusWidget()) typing->clearFocus();
         while (document().history().canUndo()) document().history().undo();
         QVERIFY2(text_of(piece()) == hand.began(), qPrintable(last()));

@@ -32,7 +32,7 @@ class TestTimeWork : public QObject, DrivenWindow {
         return -1;
     }
     const Keys& keys(const std::string& path) { return std::get<Keys>(*motion_of(piece(), path)); }
-    double number(const std::string& path) { return std::get<double>(value_at(piece(), path).value); }
+    double number(const std::string& path) { return std::get<double>(number_there(piece(), path).value); }
     QPointF at(const std::string& path, std::size_t key) {
         return view().pointOf(track(path), keys(path).list[key]);
     }

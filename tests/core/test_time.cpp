@@ -41,7 +41,7 @@ std::string moving(const std::string& width, const std::string& more = "") {
     return json;
 }
 double number_at(const Piece& p, const char* path, double frame) {
-    return std::get<double>(value_at(posed(p, frame), path).value);
+    return std::get<double>(number_there(posed(p, frame), path).value);
 }
 std::string refusal(const std::string& json) {
     try {
@@ -160,7 +160,32 @@ class TestTime : public QObject {
         p.lights.clear();
         p.elements.erase(p.elements.begin());
         QCOMPARE(loose_links(p).size(), std::size_t{1});
-        QCOMPARE(number_at(p, "two.source.width", 3), std::get<double>(value_at(p, "two.source.width").value));
+        QCOMPARE(number_at(p, "two.source.width", 3),
+                 std::get<double>(number_there(p, "two.source.width").value));
+    }
+
+    /// What a step reads by has a window that moves as well, and a link in it follows copies.
+    void maps_of_steps_move() {
+        std::string json =
+            "{'bathylux': 1, 'canvas': {'width': 200, 'height': 100}, 'elements': [{'id': 'bar', 'source': "
+            "{'kind': 'rectangle', 'width': 50, 'height': 20}, 'steps': [{'kind': 'displace', 'id': 'torn', "
+            "'across': "
+            "9, 'by': {'element': 'grain', 'low': {'keys': [[0, 0], [10, 0.5]]}, 'high': {'link': "
+            "'bar.torn.by.low', 'offset': 0.5}}}]}, {'id': 'grain', 'source': {'kind': 'noise'}}]}";
+        std::replace(json.begin(), json.end(), '\'', '"');
+        Piece p = piece_from_text(json);
+        QVERIFY(std::holds_alternative<Keys>(*motion_of(p, "bar.torn.by.low")));
+        QCOMPARE(number_at(p, "bar.torn.by.low", 5), 0.25);
+        QCOMPARE(number_at(p, "bar.displace.by.high", 5), 0.75);
+        QCOMPARE(text_of(piece_from_text(text_of(p))), text_of(p));
+        Element copy = p.elements[0];
+        rename_references(copy,
+                          [](const std::string& id) { return id == "bar" ? std::string("bar-2") : id; });
+        const auto& by = map_in(copy.steps[0]->what, *copy.steps[0]->kind().find("by"));
+        QCOMPARE(QString::fromStdString(std::get<Link>(by->motions.at("high")).to),
+                 QString("bar-2.torn.by.low"));
+        set_motion(p, "bar.torn.by.low", std::nullopt);
+        QVERIFY(!motion_of(p, "bar.torn.by.low"));
     }
 
     void the_hand_sets_keys_where_it_moves_what_has_some() {

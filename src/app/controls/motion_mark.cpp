@@ -64,8 +64,8 @@ void MotionMark::contextMenuEvent(QContextMenuEvent* e) { openMenu(e->globalPos(
 
 void MotionMark::openMenu(QPoint global) {
     const std::string where = path();
-    const Motion* motion = motion_of(document_.piece(), where);
-    const ValueThere there = value_at(document_.piece(), where);
+    const NumberThere there = number_there(document_.piece(), where);
+    const Motion* motion = there.motion;
     if (!there.parameter) return;
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
@@ -83,7 +83,8 @@ void MotionMark::openMenu(QPoint global) {
                 doc.askForNumber(this, [&doc, where](const std::string& to) {
                     if (to.empty() || to == where) return;
                     // It goes on from where it is.
-                    const ValueThere now = value_at(doc.piece(), where), target = value_at(doc.piece(), to);
+                    const NumberThere now = number_there(doc.piece(), where),
+                                      target = number_there(doc.piece(), to);
                     if (!now.parameter || !target.parameter || !std::holds_alternative<double>(target.value))
                         return;
                     follow(doc, where, {to, 1, std::get<double>(now.value) - std::get<double>(target.value)});

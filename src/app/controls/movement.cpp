@@ -15,15 +15,16 @@ QString tidy(double v) {
 
 Mark mark_of(const Document& document, const std::string& path) {
     if (path.empty()) return Mark::none;
-    const Motion* motion = motion_of(document.piece(), path);
-    if (!motion) return value_at(document.piece(), path).parameter ? Mark::still : Mark::none;
-    const auto* keys = std::get_if<Keys>(motion);
+    const NumberThere there = number_there(document.piece(), path);
+    if (!there.parameter) return Mark::none;
+    if (!there.motion) return Mark::still;
+    const auto* keys = std::get_if<Keys>(there.motion);
     if (!keys) return Mark::link;
     return keys->key_on(document.frame()) >= 0 ? Mark::key_here : Mark::keys;
 }
 
 QString called(const Piece& piece, const std::string& path) {
-    const ValueThere there = value_at(piece, path);
+    const NumberThere there = number_there(piece, path);
     if (!there.parameter) return QObject::tr("nothing (%1)").arg(QString::fromStdString(path));
     const QString what = qs(there.parameter->name).toLower();
     const auto dot = path.find('.');
@@ -59,10 +60,10 @@ QString follows(const Piece& piece, const std::string& path) {
 }
 
 void toggle_key(Document& document, const std::string& path) {
-    const ValueThere there = value_at(document.piece(), path);
+    const NumberThere there = number_there(document.piece(), path);
     if (!there.parameter) return;
     const QString what = qs(there.parameter->name).toLower();
-    const Motion* motion = motion_of(document.piece(), path);
+    const Motion* motion = there.motion;
     Keys keys;
     if (motion && std::holds_alternative<Link>(*motion)) return;
     if (motion) keys = std::get<Keys>(*motion);

@@ -35,7 +35,7 @@ TimeView::TimeView(Desk& desk, TimeStrip& strip, QWidget* parent)
 
 void TimeView::refresh() {
     tracks_ = tracks_of(desk_.document.piece());
-    followed_.clear();
+    followed_.clear(), reaches_.clear();
     std::erase_if(chosen_, [&](const KeyAt& k) {
         const Motion* m = motion_of(desk_.document.piece(), k.path);
         const auto* keys = m ? std::get_if<Keys>(m) : nullptr;
@@ -71,8 +71,8 @@ int TimeView::trackAt(double y) const {
 }
 
 const Keys* TimeView::keysOf(int track) const {
-    const Motion* m = motion_of(desk_.document.piece(), tracks_[static_cast<std::size_t>(track)].path);
-    return m ? std::get_if<Keys>(m) : nullptr;
+    const auto& keys = tracks_[static_cast<std::size_t>(track)].keys;
+    return keys ? &*keys : nullptr;
 }
 
 double TimeView::valueAt(int track, double frame) const {
@@ -99,7 +99,9 @@ double TimeView::valueAt(int track, double frame) const {
 }
 
 TimeView::Reach TimeView::reachOf(int track) const {
-    Reach out{1e30, -1e30};
+    const auto [known, fresh] = reaches_.try_emplace(track, Reach{1e30, -1e30});
+    if (!fresh) return known->second;
+    Reach& out = known->second;
     const auto take = [&](double v) { out.low = std::min(out.low, v), out.high = std::max(out.high, v); };
     const int n = strip_.frames();
     const int steps = std::min(n, 48);

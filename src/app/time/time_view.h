@@ -82,6 +82,7 @@ class TimeView : public QWidget {
     Desk& desk_;
     TimeStrip& strip_;
     std::vector<Track> tracks_;
+    mutable std::map<int, Reach> reaches_;                        // from the lowest to the highest, by track
     mutable std::map<std::string, std::vector<double>> followed_; // what follows, over all frames
     ChosenKeys chosen_;
     std::string open_; // the path of the track that is open

@@ -119,7 +119,7 @@ void TimeView::paintTrack(QPainter& p, int i) {
     const QString now = track.kind == Track::Kind::clip ? QString()
                         : track.color                   ? QString()
                                                         : figure(i, [&] {
-                                            const ValueThere v = value_at(piece, track.path);
+                                            const NumberThere v = number_there(piece, track.path);
                                             return v.parameter ? std::get<double>(v.value) : 0.0;
                                         }());
     p.setFont(Theme::numbers(12));

@@ -28,6 +28,7 @@ std::vector<Track> tracks_of(const Piece& piece) {
             t.owner = part.path.substr(0, part.path.find('.'));
             t.parameter = &*p;
             t.color = p->type == Parameter::Type::color;
+            if (const auto* keys = std::get_if<Keys>(&motion)) t.keys = *keys;
             const QString whole = called(piece, t.path);
             const auto comma = whole.indexOf(", ");
             t.name = whole.left(comma), t.what = whole.mid(comma + 2);
@@ -62,6 +63,16 @@ bool among(const std::vector<double>& frames, double frame) {
     return std::any_of(frames.begin(), frames.end(), [&](double f) { return std::abs(f - frame) < 1e-6; });
 }
 
+/// Keys parted into those of some frames and the others.
+std::pair<std::vector<Key>, Keys> parted(const Keys& keys, const std::vector<double>& frames) {
+    std::vector<Key> those;
+    Keys others = keys;
+    for (const Key& k : keys.list)
+        if (among(frames, k.frame)) those.push_back(k);
+    std::erase_if(others.list, [&](const Key& k) { return among(frames, k.frame); });
+    return {those, others};
+}
+
 /// Keys of two lists in one, those of the second in place of what stands where they do.
 Keys merged(Keys stay, std::vector<Key> come) {
     for (const Key& k : come)
@@ -83,17 +94,13 @@ ChangedKeys moved(const Piece& piece, const ChosenKeys& chosen, const KeysMoved&
     for (const auto& [path, frames] : by_track(chosen)) {
         const Keys* keys = keys_of(piece, path);
         if (!keys) continue;
-        Keys stay = *keys;
-        std::vector<Key> come;
+        auto [come, stay] = parted(*keys, frames);
         std::vector<double> now;
-        for (const Key& k : keys->list) {
-            if (!among(frames, k.frame)) continue;
-            Key moved_one = k;
-            moved_one.frame = std::round(how.about + how.stretch * (k.frame - how.about) + how.frames);
-            if (auto* n = std::get_if<double>(&moved_one.value)) *n += how.value;
-            come.push_back(moved_one), now.push_back(moved_one.frame);
+        for (Key& k : come) {
+            k.frame = std::round(how.about + how.stretch * (k.frame - how.about) + how.frames);
+            if (auto* n = std::get_if<double>(&k.value)) *n += how.value;
+            now.push_back(k.frame);
         }
-        std::erase_if(stay.list, [&](const Key& k) { return among(frames, k.frame); });
         out[path] = {merged(std::move(stay), std::move(come)), now};
     }
     return out;
@@ -106,19 +113,14 @@ ChangedKeys reversed(const Piece& piece, const ChosenKeys& chosen) {
     for (const auto& [path, frames] : by_track(chosen)) {
         const Keys* keys = keys_of(piece, path);
         if (!keys) continue;
-        Keys stay = *keys;
-        std::vector<Key> come;
+        auto [come, stay] = parted(*keys, frames);
+        if (come.empty()) continue;
         std::vector<double> now;
-        for (const Key& k : keys->list)
-            if (among(frames, k.frame)) come.push_back(k);
-        // What led from one to the next leads back from that.
-        for (std::size_t i = 0; i < come.size(); ++i) {
-            come[i].frame = first + last - come[i].frame;
-            now.push_back(come[i].frame);
-        }
+        for (Key& k : come) k.frame = first + last - k.frame, now.push_back(k.frame);
+        // What led from one to the next leads back from that; what the last of them led on to stays.
+        const Easing on = come.back().easing;
         for (std::size_t i = come.size(); i-- > 1;) come[i].easing = bathylux::reversed(come[i - 1].easing);
-        if (!come.empty()) come.front().easing = keys->list.back().easing;
-        std::erase_if(stay.list, [&](const Key& k) { return among(frames, k.frame); });
+        come.front().easing = on;
         out[path] = {merged(std::move(stay), std::move(come)), now};
     }
     return out;
@@ -128,8 +130,7 @@ void remove_keys(Piece& piece, const ChosenKeys& chosen) {
     for (const auto& [path, frames] : by_track(chosen)) {
         const Keys* keys = keys_of(piece, path);
         if (!keys) continue;
-        Keys left = *keys;
-        std::erase_if(left.list, [&](const Key& k) { return among(frames, k.frame); });
+        const Keys left = parted(*keys, frames).second;
         set_motion(piece, path, left.list.empty() ? std::nullopt : std::optional<Motion>(left));
     }
 }

@@ -18,6 +18,7 @@ struct Track {
     QString name, what; // "Strip", "across"
     const Parameter* parameter = nullptr;
     bool color = false;
+    std::optional<Keys> keys{}; // of those that have some
     friend bool operator==(const Track&, const Track&) = default;
 };
 

@@ -5,7 +5,6 @@
 #include <QDialogButtonBox>
 #include <QFileDialog>
 #include <QFormLayout>
-#include <QLabel>
 #include <QPushButton>
 #include <QSettings>
 #include <QSpinBox>
@@ -14,30 +13,15 @@
 #include "app/controls/controls.h"
 #include "app/controls/theme.h"
 #include "app/document/running.h"
+#include "app/windows/export_form.h"
 
 namespace bathylux {
 
 FilmExportDialog::FilmExportDialog(Desk& desk, QWidget* parent) : QDialog(parent), desk_(desk) {
     setObjectName("filmDialog");
-    setWindowTitle(tr("Film"));
-    setMinimumWidth(440);
     const Piece& piece = desk.document.piece();
     const int frames = frames_of(piece, desk.frame ? desk.frame->assets.get() : nullptr);
-    auto* all = new QVBoxLayout(this);
-    all->setContentsMargins(20, 16, 20, 16);
-    all->setSpacing(12);
-    auto* title = new QLabel(tr("Film"), this);
-    title->setStyleSheet("font-size: 20px; font-weight: 600;");
-    all->addWidget(title);
-    auto* says = new QLabel(tr("What is see-through stays so in each of them."), this);
-    says->setWordWrap(true);
-    says->setStyleSheet("color: " + Theme::current().second.name());
-    all->addWidget(says);
-    auto* form = new QFormLayout;
-    form->setHorizontalSpacing(18);
-    form->setVerticalSpacing(8);
-    form->setLabelAlignment(Qt::AlignLeft);
-    all->addLayout(form);
+    ExportForm form(*this, tr("Film"), tr("What is see-through stays so in each of them."));
     format_ = new DropList(this);
     format_->setObjectName("filmFormat");
     format_->setAccessibleName(tr("As"));
@@ -47,7 +31,7 @@ FilmExportDialog::FilmExportDialog(Desk& desk, QWidget* parent) : QDialog(parent
     format_->addItem(tr("WebP, animated"), ".webp");
     format_->addItem(tr("Numbered pictures"), ".png");
     format_->addItem(tr("A sheet of small pictures"), ".png");
-    form->addRow(tr("As"), format_);
+    form.rows->addRow(tr("As"), format_);
     view_ = new DropList(this);
     view_->setObjectName("filmView");
     view_->setAccessibleName(tr("Shows"));
@@ -60,28 +44,17 @@ FilmExportDialog::FilmExportDialog(Desk& desk, QWidget* parent) : QDialog(parent
         view_->addItem(name, static_cast<int>(view));
     if (piece.solid) view_->addItem(tr("The solid, as its camera sees it"), -1);
     if (piece.solid) view_->setCurrentIndex(view_->count() - 1);
-    form->addRow(tr("Shows"), view_);
-    const auto whole = [&](const char* id, const QString& label, int value, int low, int high,
-                           const QString& unit) {
-        auto* s = new QSpinBox(this);
-        s->setObjectName(id);
-        s->setRange(low, high);
-        s->setValue(value);
-        s->setSuffix(unit);
-        s->setAccessibleName(label);
-        form->addRow(label, s);
-        return s;
-    };
-    first_ = whole("filmFirst", tr("First frame"), 0, 0, most_frames, {});
-    last_ = whole("filmLast", tr("Last frame"), std::max(0, frames - 1), 0, most_frames, {});
-    scale_ = whole("filmScale", tr("Size"), 100, 1, 400, tr(" %"));
-    samples_ = whole("filmSamples", tr("Samples a px"), 32, 1, 1024, {});
+    form.rows->addRow(tr("Shows"), view_);
+    first_ = form.whole("filmFirst", tr("First frame"), 0, 0, most_frames);
+    last_ = form.whole("filmLast", tr("Last frame"), std::max(0, frames - 1), 0, most_frames);
+    scale_ = form.whole("filmScale", tr("Size"), 100, 1, 400, tr(" %"));
+    samples_ = form.whole("filmSamples", tr("Samples a px"), 32, 1, 1024);
     resume_ = new QCheckBox(tr("Leave pictures that are there already"), this);
-    form->addRow(QString(), resume_);
-    const auto fit = [this, form] {
+    form.rows->addRow(QString(), resume_);
+    const auto fit = [this, rows = form.rows] {
         const bool round = view_->currentData().toInt() < 0;
         samples_->setVisible(round);
-        form->labelForField(samples_)->setVisible(round);
+        rows->labelForField(samples_)->setVisible(round);
         resume_->setVisible(as() == As::pictures);
     };
     connect(view_, &QComboBox::currentIndexChanged, this, fit);
@@ -93,7 +66,7 @@ FilmExportDialog::FilmExportDialog(Desk& desk, QWidget* parent) : QDialog(parent
     for (QAbstractButton* b : buttons->buttons()) b->setIcon({});
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     connect(buttons, &QDialogButtonBox::accepted, this, &FilmExportDialog::ask);
-    all->addWidget(buttons);
+    form.all->addWidget(buttons);
 }
 
 FilmExportDialog::As FilmExportDialog::as() const {

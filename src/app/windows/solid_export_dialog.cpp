@@ -15,6 +15,7 @@
 #include <QVBoxLayout>
 
 #include "app/controls/theme.h"
+#include "app/windows/export_form.h"
 
 namespace bathylux {
 
@@ -26,73 +27,31 @@ SolidExportDialog::SolidExportDialog(Desk& desk, What what, QWidget* parent)
     const QString name = what == What::picture     ? tr("Picture of the solid")
                          : what == What::turntable ? tr("Turntable")
                                                    : tr("Mesh");
-    setWindowTitle(name);
-    setMinimumWidth(440);
-    auto* all = new QVBoxLayout(this);
-    all->setContentsMargins(20, 16, 20, 16);
-    all->setSpacing(12);
-    auto* title = new QLabel(name, this);
-    title->setStyleSheet("font-size: 20px; font-weight: 600;");
-    all->addWidget(title);
-    auto* says =
-        new QLabel(what == What::picture ? tr("As the camera sees it now. PNG, WebP or TIFF; EXR keeps "
-                                              "all the light, and depth and normals beside it.")
-                   : what == What::turntable
-                       ? tr("Once round it, a numbered picture for every step.")
-                       : tr("STL, OBJ and PLY in millimetres; GLB in metres, with base colour, normals, "
-                            "roughness and metallic as textures."),
-                   this);
-    says->setWordWrap(true);
-    says->setStyleSheet("color: " + Theme::current().second.name());
-    all->addWidget(says);
-    auto* form = new QFormLayout;
-    form->setHorizontalSpacing(18);
-    form->setVerticalSpacing(8);
-    form->setLabelAlignment(Qt::AlignLeft);
-    all->addLayout(form);
-    const auto whole = [&](const char* id, const QString& label, int value, int low, int high,
-                           const QString& unit) {
-        auto* s = new QSpinBox(this);
-        s->setObjectName(id);
-        s->setRange(low, high);
-        s->setValue(value);
-        s->setSuffix(unit);
-        s->setAccessibleName(label);
-        s->setButtonSymbols(QAbstractSpinBox::NoButtons);
-        form->addRow(label, s);
-        return s;
-    };
-    const auto real = [&](const char* id, const QString& label, double value, double low, double high,
-                          int decimals, const QString& unit) {
-        auto* s = new QDoubleSpinBox(this);
-        s->setObjectName(id);
-        s->setRange(low, high);
-        s->setDecimals(decimals);
-        s->setValue(value);
-        s->setSuffix(unit);
-        s->setAccessibleName(label);
-        s->setButtonSymbols(QAbstractSpinBox::NoButtons);
-        form->addRow(label, s);
-        return s;
-    };
+    ExportForm form(*this, name,
+                    what == What::picture ? tr("As the camera sees it now. PNG, WebP or TIFF; EXR keeps "
+                                               "all the light, and depth and normals beside it.")
+                    : what == What::turntable
+                        ? tr("Once round it, a numbered picture for every step.")
+                        : tr("STL, OBJ and PLY in millimetres; GLB in metres, with base colour, normals, "
+                             "roughness and metallic as textures."));
     if (what != What::mesh) {
-        whole("width", tr("Width"), c.columns(), 16, files::most_solid_side, " px");
-        whole("height", tr("Height"), c.rows(), 16, files::most_solid_side, " px");
-        whole("samples", tr("Samples a px"), 64, 1, files::most_samples, {});
-        if (what == What::turntable) whole("frames", tr("Pictures once round"), 36, 2, 3600, {});
+        form.whole("width", tr("Width"), c.columns(), 16, files::most_solid_side, " px");
+        form.whole("height", tr("Height"), c.rows(), 16, files::most_solid_side, " px");
+        form.whole("samples", tr("Samples a px"), 64, 1, files::most_samples);
+        if (what == What::turntable) form.whole("frames", tr("Pictures once round"), 36, 2, 3600);
         if (what == What::picture) {
             auto* layers = new QCheckBox(tr("depth and normals as layers (EXR)"), this);
             layers->setObjectName("layers");
-            form->addRow(tr("Beside it"), layers);
+            form.rows->addRow(tr("Beside it"), layers);
         }
     } else {
         auto* fineness =
-            real("fineness", tr("Between points"), body.fineness / c.px_per_mm, 0.001, 1000, 3, " mm");
-        auto* error = real("error", tr("Leave out up to"), 0, 0, 100, 3, " mm");
+            form.real("fineness", tr("Between points"), body.fineness / c.px_per_mm, 0.001, 1000, 3, " mm");
+        auto* error = form.real("error", tr("Leave out up to"), 0, 0, 100, 3, " mm");
         error->setSpecialValueText(tr("nothing"));
         auto* points = new QLabel(this);
         points->setStyleSheet("color: " + Theme::current().second.name());
-        form->addRow(QString(), points);
+        form.rows->addRow(QString(), points);
         const auto say = [=] {
             const double step = fineness->value() * c.px_per_mm;
             const double n = (c.width / step + 1) * (c.height / step + 1);
@@ -105,8 +64,8 @@ SolidExportDialog::SolidExportDialog(Desk& desk, What what, QWidget* parent)
         auto* closed = new QCheckBox(tr("closed below, with a base"), this);
         closed->setObjectName("closed");
         closed->setChecked(body.wrap == Wrap::placed || body.kind == BodyKind::plane);
-        form->addRow(tr("For printing"), closed);
-        auto* base = real("base", tr("Base under height 0"), 2, 0.001, 1000, 2, " mm");
+        form.rows->addRow(tr("For printing"), closed);
+        auto* base = form.real("base", tr("Base under height 0"), 2, 0.001, 1000, 2, " mm");
         connect(closed, &QCheckBox::toggled, base, &QWidget::setEnabled);
         base->setEnabled(closed->isChecked());
         auto* texture = new QComboBox(this);
@@ -114,12 +73,12 @@ SolidExportDialog::SolidExportDialog(Desk& desk, What what, QWidget* parent)
         texture->setAccessibleName(tr("Textures"));
         for (const int px : {512, 1024, 2048, 4096, 8192}) texture->addItem(tr("%1 px").arg(px), px);
         texture->setCurrentIndex(2);
-        form->addRow(tr("Textures (GLB)"), texture);
+        form.rows->addRow(tr("Textures (GLB)"), texture);
     }
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Cancel, this);
     auto* go = buttons->addButton(tr("Export…"), QDialogButtonBox::AcceptRole);
     go->setDefault(true);
-    all->addWidget(buttons);
+    form.all->addWidget(buttons);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     connect(buttons, &QDialogButtonBox::accepted, this, &SolidExportDialog::ask);
 }

@@ -286,6 +286,7 @@ QWidget* Window::makeToolRow() {
     working_->setStyleSheet("color: " + Theme::current().second.name());
     working_->hide();
     cancel_ = new QToolButton(row);
+    cancel_->setObjectName("stopWork");
     cancel_->setText(tr("stop"));
     cancel_->setProperty("link", true);
     cancel_->hide();

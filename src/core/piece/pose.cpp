@@ -51,7 +51,7 @@ void parts_of(const Step& s, const std::string& path, const Visit& visit) {
     if (s.map) plain_part(path + "map.", MapRef::parameters, *s.map, s.map->motions, visit);
     for (const Parameter& p : s.kind().parameters)
         if (p.type == Parameter::Type::map)
-            if (const auto map = map_in(s.what, p))
+            if (const auto& map = map_in(s.what, p))
                 plain_part(path + std::string(p.id) + ".", MapRef::parameters, *map, map->motions, visit);
 }
 
@@ -103,6 +103,7 @@ void change_in(Step& s, const std::string& path, bool moving_only, const PartWor
             }
 }
 
+/// `moving_only`: parts with something that moves, children's too; else all of the element's own.
 void change_in(Element& e, bool moving_only, const PartWork& work) {
     const std::string path = e.id + ".";
     change_described(path + "source.", e.source, e.source_motions, moving_only, work);
@@ -119,7 +120,7 @@ void change_in(Element& e, bool moving_only, const PartWork& work) {
         if (!moving_only || moves_itself(*s))
             s = s.with([&](Step& step) { change_in(step, path + step.id + ".", moving_only, work); });
     for (auto& c : e.elements)
-        if (!moving_only || moves_within(*c))
+        if (moving_only && moves_within(*c))
             c = c.with([&](Element& child) { change_in(child, moving_only, work); });
 }
 
@@ -254,19 +255,13 @@ std::string_view owner_in(std::string_view path) { return path.substr(0, path.fi
 
 } // namespace
 
-void change_moving_parts(Piece& piece, bool moving_only, const PartWork& work) {
-    for (auto& e : piece.elements)
-        if (!moving_only || moves_within(*e))
-            e = e.with([&](Element& element) { change_in(element, moving_only, work); });
+namespace {
+
+void change_the_rest(Piece& piece, bool moving_only, const PartWork& work) {
     for (auto& s : piece.finish)
         if (!moving_only || moves_itself(*s))
             s = s.with([&](Step& step) {
                 change_in(step, std::string(finish_id) + "." + step.id + ".", moving_only, work);
-            });
-    for (auto& l : piece.lights)
-        if (!moving_only || !l->motions.empty())
-            l = l.with([&](Light& light) {
-                change_described(light.id + ".", light.what, light.motions, moving_only, work);
             });
     change_plain("ambient.", Ambient::parameters, piece.ambient, piece.ambient.motions, moving_only, work);
     change_plain("surface.", Surface::parameters, piece.surface, piece.surface.motions, moving_only, work);
@@ -277,6 +272,28 @@ void change_moving_parts(Piece& piece, bool moving_only, const PartWork& work) {
     change_plain("solid.camera.", Camera::parameters, s.camera, s.camera_motions, moving_only, work);
     change_plain("solid.ground.", GroundPlane::parameters, s.ground, s.ground_motions, moving_only, work);
     change_plain("solid.surface.", Surface::parameters, s.surface, s.surface.motions, moving_only, work);
+}
+
+/// All parts of the element or light of that name, or of what belongs to neither.
+void change_owned(Piece& piece, std::string_view owner, const PartWork& work) {
+    if (change(piece.elements, owner, [&](Element& e) { change_in(e, false, work); })) return;
+    if (change_light(piece, owner,
+                     [&](Light& l) { change_described(l.id + ".", l.what, l.motions, false, work); }))
+        return;
+    change_the_rest(piece, false, work);
+}
+
+} // namespace
+
+void change_moving_parts(Piece& piece, const PartWork& work) {
+    for (auto& e : piece.elements)
+        if (moves_within(*e)) e = e.with([&](Element& element) { change_in(element, true, work); });
+    for (auto& l : piece.lights)
+        if (!l->motions.empty())
+            l = l.with([&](Light& light) {
+                change_described(light.id + ".", light.what, light.motions, true, work);
+            });
+    change_the_rest(piece, true, work);
 }
 
 bool moves(const Piece& p) {
@@ -291,39 +308,27 @@ bool moves(const Piece& p) {
                         !p.solid->ground_motions.empty() || !p.solid->surface.motions.empty()));
 }
 
-std::optional<NumberPath> number_path(const Piece& piece, std::string_view path) {
+NumberThere number_there(const Piece& piece, std::string_view path) {
     const Places places(piece, owner_in(path));
-    const Places::Found* found = places.at(path);
-    if (!found) return std::nullopt;
-    return NumberPath{found->part, std::string(found->parameter->id)};
-}
-
-const Motion* motion_of(const Piece& piece, std::string_view path) {
-    const Places places(piece, owner_in(path));
-    const Places::Found* found = places.at(path);
-    return found ? found->motion : nullptr;
-}
-
-ValueThere value_at(const Piece& piece, std::string_view path) {
-    const Places places(piece, owner_in(path));
-    ValueThere out;
+    NumberThere out;
     if (const Places::Found* found = places.at(path)) {
-        out.parameter = found->parameter;
+        out.parameter = found->parameter, out.part = found->part, out.motion = found->motion;
         out.value = found->get(*found->parameter);
     }
     return out;
 }
 
 void set_motion(Piece& piece, std::string_view path, const std::optional<Motion>& motion) {
-    const auto where = number_path(piece, path);
-    if (!where) return;
-    change_moving_parts(piece, !motion, [&](ChangedPart& part) {
-        const Parameter* p = part.path == where->path ? find(part.parameters, where->parameter) : nullptr;
-        if (!p) return;
+    const NumberThere where = number_there(piece, path);
+    if (!where.parameter) return;
+    const std::string part_path = where.part;
+    const std::string name(where.parameter->id);
+    change_owned(piece, owner_in(path), [&](ChangedPart& part) {
+        if (part.path != part_path || !find(part.parameters, name)) return;
         if (motion)
-            part.motions.insert_or_assign(where->parameter, *motion);
-        else if (const auto found = part.motions.find(where->parameter); found != part.motions.end())
-            part.motions.erase(found);
+            part.motions.insert_or_assign(name, *motion);
+        else
+            part.motions.erase(name);
     });
 }
 
@@ -331,7 +336,7 @@ Piece posed(const Piece& piece, double frame) {
     if (!moves(piece)) return piece;
     const AtFrame at(piece, frame);
     Piece out = piece;
-    change_moving_parts(out, true, [&](ChangedPart& part) {
+    change_moving_parts(out, [&](ChangedPart& part) {
         for (const auto& [name, motion] : part.motions)
             if (const Parameter* p = find(part.parameters, name))
                 if (const auto v = at.of(motion); v && fits(*p, *v)) part.set(*p, value_of(*p, *v));
@@ -351,7 +356,7 @@ std::vector<double> numbers_at(const Piece& piece, std::string_view path, std::s
 
 void keep_moved(const Piece& before, Piece& after, double frame) {
     if (!moves(after)) return;
-    change_moving_parts(after, true, [&](ChangedPart& part) {
+    change_moving_parts(after, [&](ChangedPart& part) {
         const Places was(before, owner_in(part.path));
         for (auto& [name, motion] : part.motions) {
             const Parameter* p = find(part.parameters, name);

@@ -27,30 +27,25 @@ struct ChangedPart {
 };
 
 void for_each_part(const Piece& piece, const std::function<void(const MovingPart&)>& visit);
-/// Every part, or only those with something that moves; nodes without are left as they are.
-void change_moving_parts(Piece& piece, bool moving_only, const std::function<void(ChangedPart&)>& work);
+/// Every part with something that moves; nodes without are left as they are.
+void change_moving_parts(Piece& piece, const std::function<void(ChangedPart&)>& work);
 
 /// Whether anything moves.
 bool moves(const Piece& piece);
 
-/// A number or colour named by its path, with the id in place of a step's kind; none where there is none.
-struct NumberPath {
-    std::string path; // of its part
-    std::string parameter;
-    std::string whole() const { return path + parameter; }
+/// A number or colour named by its path; a step may be named by its kind. Good as long as the piece.
+struct NumberThere {
+    const Parameter* parameter = nullptr; // null: there is none
+    std::string part;                     // the path of its part
+    Value value;                          // as it is
+    const Motion* motion = nullptr;       // what moves it; null where it is still
 };
-std::optional<NumberPath> number_path(const Piece& piece, std::string_view path);
-/// What moves it; null where it is still, or is not there.
-const Motion* motion_of(const Piece& piece, std::string_view path);
+NumberThere number_there(const Piece& piece, std::string_view path);
+inline const Motion* motion_of(const Piece& piece, std::string_view path) {
+    return number_there(piece, path).motion;
+}
 /// Has it move in another way, or no more.
 void set_motion(Piece& piece, std::string_view path, const std::optional<Motion>& motion);
-/// Its value as it is, and the parameter; null where there is none.
-struct ValueThere {
-    const Parameter* parameter = nullptr;
-    Value value;
-};
-ValueThere value_at(const Piece& piece, std::string_view path);
-
 /// The piece as it is at a frame: what has keys or follows has that value, held where its parameter ends. A
 /// link to what is not there leaves the value as it is.
 Piece posed(const Piece& piece, double frame);

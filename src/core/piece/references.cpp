@@ -57,6 +57,7 @@ void rename_read(Described& d, const std::function<std::string(const std::string
             auto map = map_in(d, p);
             if (!map || map->element.empty()) continue;
             map->element = rename(map->element);
+            rename_links(map->motions, rename);
             d = d.with(p, map);
         }
     }

@@ -99,7 +99,9 @@ class Described {
     std::uint64_t hash_ = 0;
 };
 
-/// The map that a parameter of that type holds.
-std::optional<MapRef> map_in(const Described& what, const Parameter& parameter);
+/// The map that a parameter of that type holds, where it lies: good as long as `what`.
+inline const std::optional<MapRef>& map_in(const Described& what, const Parameter& parameter) {
+    return parameter.map_in_place(what.data());
+}
 
 } // namespace bathylux

@@ -1,7 +1,5 @@
 #include "core/step/parameter.h"
 
-#include "core/step/kind.h"
-
 #include <algorithm>
 #include <cmath>
 
@@ -92,12 +90,6 @@ void add_to(Hash& h, const Value& value) {
     };
     h << value.index();
     std::visit(Adder{h}, value);
-}
-
-std::optional<MapRef> map_in(const Described& what, const Parameter& parameter) {
-    const Value held_there = what.get(parameter);
-    const auto* map = std::get_if<std::optional<MapRef>>(&held_there);
-    return map ? *map : std::nullopt;
 }
 
 } // namespace bathylux

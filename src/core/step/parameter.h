@@ -71,6 +71,8 @@ struct Parameter {
     std::string_view when{}, is{}; // see only_when
     Value (*get)(const void*) = nullptr;
     void (*set)(void*, const Value&) = nullptr;
+    /// Of a map: where it lies, so that who looks at it need not copy it.
+    const std::optional<MapRef>& (*map_in_place)(const void*) = nullptr;
 
     template <class M> constexpr Parameter changed(M Parameter::*member, M value) const {
         Parameter out = *this;
@@ -200,7 +202,10 @@ constexpr Parameter element(std::string_view id, std::string_view name, std::str
 
 /// A quantity read off another element, or off the element itself as it is before the step; none: nothing.
 template <auto M> constexpr Parameter map(std::string_view id, std::string_view name, std::string_view help) {
-    return detail::plain<M, std::optional<MapRef>>({Parameter::Type::map, id, name, Unit::none, {}, help});
+    Parameter p =
+        detail::plain<M, std::optional<MapRef>>({Parameter::Type::map, id, name, Unit::none, {}, help});
+    p.map_in_place = [](const void* s) -> const std::optional<MapRef>& { return detail::access<M>(s); };
+    return p;
 }
 
 /// A number within what the parameter may hold.
