@@ -23,6 +23,15 @@ std::vector<Case> core_cases();
 double slowest_stop(const std::string& demo_folder,
                     std::ostream* tell = nullptr); // `tell` hears of every one
 
+/// What the frames of a piece cost one after the other, and what one costs beside one that was made, the mean
+/// of every eighth. Writing them as a film is not in it.
+struct FilmCost {
+    int frames = 0;
+    double all_ms = 0, moving_ms = 0;
+    double ratio() const { return all_ms / (frames * moving_ms); }
+};
+FilmCost film_cost(const std::string& piece);
+
 /// How the cost of light grows with lights, pixels and cores, as tables in Markdown.
 std::string growth_table();
 

@@ -1,6 +1,7 @@
 // bathylux-bench: Google Benchmark over the core's hot paths, or, with --json, every figure as a ratio to
 // the yardstick, measured in the same run and interleaved with it, the least of many. --growth FILE.md puts
-// tables of how light's cost grows into a document; --stop tells how soon work stops that is asked to.
+// tables of how light's cost grows into a document; --stop tells how soon work stops that is asked to; --film
+// what a film of the ident takes, of time against what moves and of memory against its length.
 #include <benchmark/benchmark.h>
 #include <sys/resource.h>
 #include <sys/wait.h>
@@ -114,6 +115,29 @@ int as_json(const std::string& bin) {
     return large.good && start < 1e9 ? 0 : 1;
 }
 
+int film(const std::string& bin) {
+    const std::string ident = BATHYLUX_DEMO_DIR "/depot-ident.json";
+    const FilmCost cost = film_cost(ident);
+    QTemporaryDir dir;
+    const auto child = [&](const char* frames) {
+        return run_child({bin + "/bathylux-cli", "render", ident, "-o",
+                          (dir.path() + "/f.webm").toStdString(), "--frames", frames});
+    };
+    const Child few = child("0:47"), all = child("0:95");
+    const QJsonArray results{measured("film", cost.all_ms, cost.ratio(), 1.5),
+                             measured("film_written", all.ms, all.ms / (cost.frames * cost.moving_ms), 1.5),
+                             measured("film_memory", all.ms,
+                                      static_cast<double>(all.peak_kib) / static_cast<double>(few.peak_kib),
+                                      1.1)};
+    std::cout << QJsonDocument(QJsonObject{{"frames", cost.frames},
+                                           {"moving_ms", cost.moving_ms},
+                                           {"peak_mib", static_cast<double>(all.peak_kib) / 1024},
+                                           {"results", results}})
+                     .toJson()
+                     .toStdString();
+    return few.good && all.good ? 0 : 1;
+}
+
 /// Prints the tables, or puts them between the marks of a Markdown file.
 int write_growth(const char* path) {
     const std::string table = growth_table();
@@ -144,6 +168,8 @@ int main(int argc, char** argv) {
     if (argc > 1 && std::string(argv[1]) == "--json")
         return as_json(QCoreApplication::applicationDirPath().toStdString());
     if (argc > 1 && std::string(argv[1]) == "--stop") return slowest_stop(BATHYLUX_DEMO_DIR, &std::cout) > 50;
+    if (argc > 1 && std::string(argv[1]) == "--film")
+        return film(QCoreApplication::applicationDirPath().toStdString());
     if (argc > 1 && std::string(argv[1]) == "--growth") return write_growth(argc > 2 ? argv[2] : nullptr);
     benchmark::RegisterBenchmark("yardstick", [run = yardstick()](benchmark::State& s) {
         for (auto _ : s) run();

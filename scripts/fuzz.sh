@@ -21,7 +21,7 @@ for ending in stl ply obj glb; do # the first byte says which
     n=$((n + 1))
 done
 flags="-std=c++20 -g -O1 -fPIC -fsanitize=fuzzer,address -Isrc"
-core="src/core/step/picture.cpp src/core/field/srgb.cpp src/core/field/parallel.cpp"
+core="src/core/step/picture.cpp src/core/field/plane.cpp src/core/field/srgb.cpp src/core/field/parallel.cpp"
 clang++ $flags tests/fuzz/fuzz_clip.cpp src/files/film_module.cpp $core \
     $(pkg-config --cflags --libs libavformat libavcodec libavutil libswscale libwebp libwebpdemux tbb) -o build/fuzz/clip
 clang++ $flags tests/fuzz/fuzz_mesh.cpp src/files/meshes.cpp src/files/mesh_readers.cpp src/files/gltf_reader.cpp \

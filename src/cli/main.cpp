@@ -209,7 +209,7 @@ int render(Arguments args) {
     int contact = 0;
     if (const auto n = args.option("--contact")) {
         contact = whole_number("--contact", *n);
-        if (contact < 1 || contact > 400 || solid)
+        if (contact < 1 || contact > 400 || solid || parts)
             throw Usage{"--contact takes 1 to 400 frames, of a flat view"};
     }
     const auto frame = args.option("--frame"), range = args.option("--frames");
@@ -242,7 +242,7 @@ int render(Arguments args) {
     if (size.width() > most_canvas_side || size.height() > most_canvas_side)
         throw Error(path + ": at that scale the picture would be larger than " +
                     std::to_string(most_canvas_side) + " px a side.");
-    files::Resolver resolver;
+    files::Resolver resolver(range ? files::film_budget : files::export_budget);
     if (const auto loose = loose_links(opened.piece); !loose.empty())
         throw Error(path + ": a link leads to nothing: " + loose.front() +
                     ". Link it to a number of the piece, or give it a value.");
@@ -250,7 +250,7 @@ int render(Arguments args) {
     Scene scene = resolver.scene(opened.piece, opened.store, still);
     files::Resolver::refuse_trouble(opened.piece, *scene.assets);
     relief_hash(scene, how.scale); // what cannot be done is told before a file is begun
-    Evaluator evaluator(range ? files::film_budget : files::export_budget);
+    Evaluator evaluator(resolver.budget());
     const std::filesystem::path path_out = *out;
     if (sheet) {
         std::filesystem::path index = path_out;
@@ -295,11 +295,11 @@ int render(Arguments args) {
         return 0;
     }
     if (files::is_film(path_out)) {
-        if (as_mesh || parts || views.size() != 1)
-            throw Usage{"a film shows one view; write numbered pictures for layers, parts and meshes"};
+        if (as_mesh || views.size() != 1)
+            throw Usage{"a film shows one view; write numbered pictures for layers and meshes"};
         files::FilmOrder film;
         film.first = first, film.last = last, film.view = how.view, film.scale = how.scale,
-        film.green_up = how.green_up;
+        film.green_up = how.green_up, film.parts = parts;
         if (solid) film.solid = *solid;
         const files::FilmCounts counts = files::export_film(evaluator, scene_at, path_out, film);
         if (tell) std::fprintf(stderr, "%s\n", counts.says().c_str());

@@ -3,10 +3,12 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
+#include <cstring>
 
 #include "core/error.h"
 #include "core/field/parallel.h"
 #include "files/contact_sheet.h"
+#include "files/export_parts.h"
 #include "files/map_says.h"
 #include "files/sample_encoder.h"
 
@@ -25,6 +27,21 @@ std::vector<std::uint16_t> rgba_of(const Bytes& samples, int channels, int pixel
         to[3] = channels == 4 ? from[3] : 0xffff;
     }
     return out;
+}
+
+std::vector<std::uint16_t> rgba_of(const QImage& image) {
+    const QImage wide = image.convertToFormat(QImage::Format_RGBA64);
+    std::vector<std::uint16_t> out(std::size_t{4} * static_cast<std::size_t>(wide.width()) *
+                                   static_cast<std::size_t>(wide.height()));
+    const std::size_t row = std::size_t{8} * static_cast<std::size_t>(wide.width());
+    for (int y = 0; y < wide.height(); ++y)
+        std::memcpy(reinterpret_cast<std::byte*>(out.data()) + static_cast<std::size_t>(y) * row,
+                    wide.constScanLine(y), row);
+    return out;
+}
+
+std::filesystem::path beside(const std::filesystem::path& path, const char* name) {
+    return path.parent_path() / (path.stem().string() + "-" + name + path.extension().string());
 }
 
 } // namespace
@@ -59,19 +76,34 @@ FilmCounts export_film(Evaluator& evaluator, const std::function<Scene(int)>& sc
         }
     const View view = order.solid ? View::lit : order.view;
     const SampleEncoder encode(view, 16, order.green_up, range);
-    const auto writer = write_film(path, spec);
+    std::vector<std::unique_ptr<FilmWriter>> writers;
+    if (order.parts)
+        for (const char* name : part_layer_names) writers.push_back(write_film(beside(path, name), spec));
+    else
+        writers.push_back(write_film(path, spec));
+    const auto pictures = [&](const Scene& scene) {
+        std::vector<std::vector<std::uint16_t>> out;
+        if (order.parts) {
+            for (const PartLayer& layer : part_layers(evaluator, scene, order.scale))
+                out.push_back(rgba_of(layer.image));
+            return out;
+        }
+        const Strip seen = order.solid
+                               ? look_at_solid(evaluator, scene, *order.solid, spec.width, spec.height)
+                               : look(evaluator, scene, view, all, order.scale);
+        out.push_back(rgba_of(encode(seen), channels_of(view), spec.width * spec.height));
+        return out;
+    };
     const auto [made, there] = evaluator.budget().counts();
     for (int i = order.first; i <= order.last; ++i) {
         stop_here();
         const Scene scene = i == order.first ? first : scene_at(i);
-        const Strip seen = order.solid
-                               ? look_at_solid(evaluator, scene, *order.solid, spec.width, spec.height)
-                               : look(evaluator, scene, view, all, order.scale);
-        writer->write(rgba_of(encode(seen), channels_of(view), spec.width * spec.height).data());
+        const auto shown = pictures(scene);
+        for (std::size_t k = 0; k < writers.size(); ++k) writers[k]->write(shown[k].data());
         const double done = static_cast<double>(i - order.first + 1) / frames;
         if (progress) progress(heights ? 0.5 + 0.5 * done : done);
     }
-    writer->finish();
+    for (const auto& writer : writers) writer->finish();
     const auto [made_now, there_now] = evaluator.budget().counts();
     return {frames, made_now - made, there_now - there};
 }

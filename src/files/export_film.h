@@ -15,6 +15,7 @@ struct FilmOrder {
     std::optional<SolidExport> solid{}; // looked at in the round instead
     double scale = 1;
     bool green_up = true;
+    bool parts = false; // the lit picture taken apart, a film each (see export_parts)
 };
 
 /// What a film cost: how many results were made, and how many of those asked for were there already.
@@ -25,8 +26,9 @@ struct FilmCounts {
 };
 
 /// Renders frames one by one and writes them as one film at the piece's rate; the file appears only when
-/// whole. Heights have one range over all frames, for which they are looked at once before. Throws Error or
-/// Cancelled.
+/// whole. Heights have one range over all frames, for which they are looked at once before. Light taken apart
+/// becomes the films OUT-ambient and so on, one a layer of an OpenRaster file, to be put together as those
+/// are. Throws Error or Cancelled.
 FilmCounts export_film(Evaluator& evaluator, const std::function<Scene(int frame)>& scene_at,
                        const std::filesystem::path& path, const FilmOrder& order,
                        const Progress& progress = {});

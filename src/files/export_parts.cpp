@@ -74,9 +74,17 @@ Bytes png(const QImage& image) {
     return {data, data + bytes.size()};
 }
 
-/// The layers of an OpenRaster file, from below. Values are those a viewer blends: sRGB, 8 bits.
+/// The layers of an OpenRaster file, from below, and what they are together. Values are those a viewer
+/// blends.
 struct Layers {
     QImage ambient, occlusion, diffuse, highlights, shadow, merged;
+    std::vector<PartLayer> from_below() const {
+        return {{"ambient", "svg:src-over", ambient},
+                {"occlusion", "svg:multiply", occlusion},
+                {"diffuse", "svg:plus", diffuse},
+                {"highlights", "svg:plus", highlights},
+                {"shadow", "svg:multiply", shadow}};
+    }
 };
 
 Layers layers_of(const Whole& whole) {
@@ -131,38 +139,34 @@ Layers layers_of(const Whole& whole) {
 
 void write_open_raster(const Whole& whole, const std::filesystem::path& path) {
     const Layers layers = layers_of(whole);
-    struct Named {
-        const char *name, *file, *mode;
-        const QImage* image;
-    };
-    const Named from_below[] = {{"ambient", "data/ambient.png", "svg:src-over", &layers.ambient},
-                                {"occlusion", "data/occlusion.png", "svg:multiply", &layers.occlusion},
-                                {"diffuse", "data/diffuse.png", "svg:plus", &layers.diffuse},
-                                {"highlights", "data/highlights.png", "svg:plus", &layers.highlights},
-                                {"shadow", "data/shadow.png", "svg:multiply", &layers.shadow}};
+    const std::vector<PartLayer> from_below = layers.from_below();
+    const auto file = [](const PartLayer& l) { return std::string("data/") + l.name + ".png"; };
     std::string stack = "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<image version=\"0.0.5\" w=\"" +
                         std::to_string(whole.region.width()) + "\" h=\"" +
                         std::to_string(whole.region.height()) + "\">\n <stack>\n";
-    for (auto l = std::rbegin(from_below); l != std::rend(from_below); ++l)
-        stack += std::string("  <layer name=\"") + l->name + "\" src=\"" + l->file + "\" composite-op=\"" +
+    for (auto l = from_below.rbegin(); l != from_below.rend(); ++l)
+        stack += std::string("  <layer name=\"") + l->name + "\" src=\"" + file(*l) + "\" composite-op=\"" +
                  l->mode + "\" x=\"0\" y=\"0\" opacity=\"1.0\" visibility=\"visible\"/>\n";
     stack += " </stack>\n</image>\n";
     const std::string type = "image/openraster";
     std::vector<Bytes> pictures;
-    for (const Named& l : from_below) pictures.push_back(png(*l.image));
+    for (const PartLayer& l : from_below) pictures.push_back(png(l.image));
     pictures.push_back(png(layers.merged));
     pictures.push_back(png(layers.merged.scaled(256, 256, Qt::KeepAspectRatio, Qt::SmoothTransformation)));
     // The type comes first and unpacked, as the format wants it.
     std::vector<ZipEntry> entries{{"mimetype", std::as_bytes(std::span(type))},
                                   {"stack.xml", std::as_bytes(std::span(stack)), true}};
-    for (std::size_t i = 0; i < std::size(from_below); ++i)
-        entries.push_back({from_below[i].file, pictures[i]});
-    entries.push_back({"mergedimage.png", pictures[5]});
-    entries.push_back({"Thumbnails/thumbnail.png", pictures[6]});
+    for (std::size_t i = 0; i < from_below.size(); ++i) entries.push_back({file(from_below[i]), pictures[i]});
+    entries.push_back({"mergedimage.png", pictures[from_below.size()]});
+    entries.push_back({"Thumbnails/thumbnail.png", pictures.back()});
     write_atomically(path, zipped(entries));
 }
 
 } // namespace
+
+std::vector<PartLayer> part_layers(Evaluator& evaluator, const Scene& scene, double scale) {
+    return layers_of(evaluate(evaluator, scene, scale, lighting_of(scene), {})).from_below();
+}
 
 void export_parts(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path, double scale,
                   const Progress& progress) {

@@ -1,5 +1,7 @@
 #pragma once
+#include <QImage>
 #include <filesystem>
+#include <vector>
 
 #include "core/render/views.h"
 
@@ -20,5 +22,13 @@ namespace bathylux::files {
 /// Throws Error or Cancelled; the file appears only when whole.
 void export_parts(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path, double scale,
                   const Progress& progress = {});
+
+/// One of the layers that .ora has, from below: `mode` as SVG compositing names it. Straight, sRGB, 8 bits.
+struct PartLayer {
+    const char *name, *mode;
+    QImage image;
+};
+inline constexpr const char* part_layer_names[] = {"ambient", "occlusion", "diffuse", "highlights", "shadow"};
+std::vector<PartLayer> part_layers(Evaluator& evaluator, const Scene& scene, double scale);
 
 } // namespace bathylux::files

@@ -2,6 +2,7 @@
 extern "C" {
 #include <libavcodec/avcodec.h>
 #include <libavformat/avformat.h>
+#include <libavutil/crc.h>
 #include <libavutil/imgutils.h>
 #include <libavutil/opt.h>
 #include <libavutil/pixdesc.h>
@@ -62,8 +63,38 @@ struct Memory {
         const auto size = static_cast<std::int64_t>(m.bytes->size());
         if (whence == AVSEEK_SIZE) return size;
         const std::int64_t from = whence == SEEK_SET ? 0 : whence == SEEK_CUR ? m.at : size;
-        if (from + offset < 0 || from + offset > size) return AVERROR(EINVAL);
+        if (offset < -from || offset > size - from) return AVERROR(EINVAL);
         return m.at = from + offset;
+    }
+};
+
+/// What a clip is read from; closed with it, also where it cannot be opened whole.
+struct Input {
+    AVFormatContext* format = nullptr;
+    AVIOContext* io = nullptr;
+    Input() = default;
+    Input(const Input&) = delete;
+    Input& operator=(const Input&) = delete;
+    ~Input() { close(); }
+    void close() {
+        if (format) avformat_close_input(&format);
+        if (io) {
+            av_freep(&io->buffer);
+            avio_context_free(&io);
+        }
+    }
+};
+
+/// What a film is written to.
+struct Output {
+    AVFormatContext* format = nullptr;
+    Output() = default;
+    Output(const Output&) = delete;
+    Output& operator=(const Output&) = delete;
+    ~Output() {
+        if (!format) return;
+        if (format->pb) avio_closep(&format->pb);
+        avformat_free_context(format);
     }
 };
 
@@ -78,7 +109,6 @@ class AvClip : public Clip {
         look_through();
         open();
     }
-    ~AvClip() override { close(); }
 
     Picture frame(int index) override {
         const std::int64_t wanted = times_.at(static_cast<std::size_t>(index));
@@ -98,42 +128,34 @@ class AvClip : public Clip {
     }
 
   private:
-    AVStream& stream() const { return *format_->streams[stream_]; }
-
-    void close() {
-        codec_.reset();
-        if (format_) avformat_close_input(&format_);
-        if (io_) {
-            av_freep(&io_->buffer);
-            avio_context_free(&io_);
-        }
-    }
+    AVStream& stream() const { return *in_.format->streams[stream_]; }
 
     void open() {
-        close();
+        codec_.reset();
+        in_.close();
         reached_ = -1;
         done_ = false;
-        format_ = avformat_alloc_context();
-        if (!format_) throw Error("there is no memory for it.");
+        in_.format = avformat_alloc_context();
+        if (!in_.format) throw Error("there is no memory for it.");
         if (memory_.bytes) {
             memory_.at = 0;
             auto* buffer = static_cast<unsigned char*>(av_malloc(1 << 16));
-            io_ = avio_alloc_context(buffer, 1 << 16, 0, &memory_, Memory::read, nullptr, Memory::seek);
-            format_->pb = io_;
+            in_.io = avio_alloc_context(buffer, 1 << 16, 0, &memory_, Memory::read, nullptr, Memory::seek);
+            in_.format->pb = in_.io;
         }
         // No network, and no file that names others.
         AVDictionary* options = nullptr;
         av_dict_set(&options, "protocol_whitelist", "file", 0);
         av_dict_set(&options, "format_whitelist", "matroska,webm,mov,mp4,m4a,3gp,3g2,mj2,apng,gif,avi", 0);
         const int opened =
-            avformat_open_input(&format_, path_.empty() ? nullptr : path_.c_str(), nullptr, &options);
+            avformat_open_input(&in_.format, path_.empty() ? nullptr : path_.c_str(), nullptr, &options);
         av_dict_free(&options);
         sure(opened);
-        sure(avformat_find_stream_info(format_, nullptr));
+        sure(avformat_find_stream_info(in_.format, nullptr));
         const AVCodec* decoder = nullptr;
-        stream_ = sure(av_find_best_stream(format_, AVMEDIA_TYPE_VIDEO, -1, -1, &decoder, 0));
-        for (unsigned i = 0; i < format_->nb_streams; ++i)
-            if (static_cast<int>(i) != stream_) format_->streams[i]->discard = AVDISCARD_ALL;
+        stream_ = sure(av_find_best_stream(in_.format, AVMEDIA_TYPE_VIDEO, -1, -1, &decoder, 0));
+        for (unsigned i = 0; i < in_.format->nb_streams; ++i)
+            if (static_cast<int>(i) != stream_) in_.format->streams[i]->discard = AVDISCARD_ALL;
         // VP8 and VP9 keep alpha beside the picture, which only their own library reads.
         const AVDictionaryEntry* alpha = av_dict_get(stream().metadata, "alpha_mode", nullptr, 0);
         if (alpha && std::string_view(alpha->value) == "1") {
@@ -157,7 +179,7 @@ class AvClip : public Clip {
     void look_through() {
         Packet packet(av_packet_alloc());
         std::int64_t last_duration = 0, latest = AV_NOPTS_VALUE;
-        while (av_read_frame(format_, packet.get()) >= 0) {
+        while (av_read_frame(in_.format, packet.get()) >= 0) {
             if (packet->stream_index == stream_ && !(packet->flags & AV_PKT_FLAG_DISCARD)) {
                 const std::int64_t t = time_of(*packet);
                 if (t != AV_NOPTS_VALUE) {
@@ -187,7 +209,7 @@ class AvClip : public Clip {
     /// Frames that come evenly, but for the container's rounding, begin exactly when their rate says. (APNG
     /// states durations as fractions, which its reader rounds one by one.)
     void set_exact(const AVRational& mean) {
-        const bool adds_up = std::string_view(format_->iformat->name) == "apng";
+        const bool adds_up = std::string_view(in_.format->iformat->name) == "apng";
         for (const AVRational& rate : {mean, stream().r_frame_rate}) {
             if (rate.num <= 0 || rate.den <= 0) continue;
             const double each = static_cast<double>(rate.den) / rate.num;
@@ -205,7 +227,7 @@ class AvClip : public Clip {
     }
 
     bool go_to(std::int64_t time) {
-        if (av_seek_frame(format_, stream_, time, AVSEEK_FLAG_BACKWARD) < 0) return false;
+        if (av_seek_frame(in_.format, stream_, time, AVSEEK_FLAG_BACKWARD) < 0) return false;
         avcodec_flush_buffers(codec_.get());
         done_ = false;
         reached_ = -1;
@@ -231,7 +253,7 @@ class AvClip : public Clip {
             int read = 0;
             do {
                 av_packet_unref(packet.get());
-                read = av_read_frame(format_, packet.get());
+                read = av_read_frame(in_.format, packet.get());
             } while (read >= 0 && packet->stream_index != stream_);
             if (read < 0) {
                 done_ = true;
@@ -281,8 +303,7 @@ class AvClip : public Clip {
 
     std::string path_;
     Memory memory_;
-    AVFormatContext* format_ = nullptr;
-    AVIOContext* io_ = nullptr;
+    Input in_;
     CodecContext codec_;
     FramePtr frame_{av_frame_alloc()};
     int stream_ = 0, reached_ = -1, kept_ = -1;
@@ -350,28 +371,23 @@ class WebpClip : public Clip {
 class AvFilm : public FilmWriter {
   public:
     AvFilm(const std::string& path, const std::string& ending, const FilmSpec& spec) : spec_(spec) {
-        const bool webm = ending == ".webm", mov = ending == ".mov", apng = ending == ".apng";
-        sure(avformat_alloc_output_context2(&format_, nullptr,
-                                            webm   ? "webm"
-                                            : mov  ? "mov"
-                                            : apng ? "apng"
-                                                   : "webp",
+        const bool webm = ending == ".webm", mov = ending == ".mov";
+        sure(avformat_alloc_output_context2(&out_.format, nullptr,
+                                            webm  ? "webm"
+                                            : mov ? "mov"
+                                                  : "webp",
                                             path.c_str()));
-        const AVCodec* encoder = avcodec_find_encoder_by_name(webm   ? "libvpx-vp9"
-                                                              : mov  ? "prores_ks"
-                                                              : apng ? "apng"
-                                                                     : "libwebp_anim");
+        const AVCodec* encoder = avcodec_find_encoder_by_name(webm  ? "libvpx-vp9"
+                                                              : mov ? "prores_ks"
+                                                                    : "libwebp_anim");
         if (!encoder) throw Error("films of that kind cannot be written on this machine.");
-        stream_ = avformat_new_stream(format_, nullptr);
+        stream_ = avformat_new_stream(out_.format, nullptr);
         codec_.reset(avcodec_alloc_context3(encoder));
         if (!stream_ || !codec_) throw Error("there is no memory for it.");
         const AVRational rate{static_cast<int>(spec.rate.frames), static_cast<int>(spec.rate.seconds)};
         codec_->width = spec.width, codec_->height = spec.height;
         codec_->time_base = av_inv_q(rate), codec_->framerate = rate;
-        codec_->pix_fmt = webm   ? AV_PIX_FMT_YUVA420P
-                          : mov  ? AV_PIX_FMT_YUVA444P10LE
-                          : apng ? AV_PIX_FMT_RGBA64BE
-                                 : AV_PIX_FMT_BGRA;
+        codec_->pix_fmt = webm ? AV_PIX_FMT_YUVA420P : mov ? AV_PIX_FMT_YUVA444P10LE : AV_PIX_FMT_BGRA;
         if (webm || mov) {
             codec_->colorspace = AVCOL_SPC_BT709, codec_->color_range = AVCOL_RANGE_MPEG;
             codec_->color_primaries = AVCOL_PRI_BT709, codec_->color_trc = AVCOL_TRC_IEC61966_2_1;
@@ -388,18 +404,17 @@ class AvFilm : public FilmWriter {
             option("auto-alt-ref", "0"); // with alpha, frames that are never shown lose theirs
         }
         if (mov) option("profile", "4444"), option("alpha_bits", "16"), option("vendor", "apl0");
-        if (!webm && !mov && !apng) option("lossless", "1"), codec_->compression_level = 4;
-        if (format_->oformat->flags & AVFMT_GLOBALHEADER) codec_->flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
+        if (!webm && !mov) option("lossless", "1"), codec_->compression_level = 4;
+        if (out_.format->oformat->flags & AVFMT_GLOBALHEADER) codec_->flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
         sure(avcodec_open2(codec_.get(), encoder, nullptr));
         sure(avcodec_parameters_from_context(stream_->codecpar, codec_.get()));
         stream_->time_base = codec_->time_base, stream_->avg_frame_rate = rate;
         if (webm) av_dict_set(&stream_->metadata, "alpha_mode", "1", 0);
-        format_->flags |= AVFMT_FLAG_BITEXACT;
-        sure(avio_open(&format_->pb, path.c_str(), AVIO_FLAG_WRITE));
+        out_.format->flags |= AVFMT_FLAG_BITEXACT;
+        sure(avio_open(&out_.format->pb, path.c_str(), AVIO_FLAG_WRITE));
         AVDictionary* options = nullptr;
-        if (apng) av_dict_set(&options, "plays", spec.loop ? "0" : "1", 0);
-        if (!webm && !mov && !apng) av_dict_set(&options, "loop", spec.loop ? "0" : "1", 0);
-        const int begun = avformat_write_header(format_, &options);
+        if (!webm && !mov) av_dict_set(&options, "loop", spec.loop ? "0" : "1", 0);
+        const int begun = avformat_write_header(out_.format, &options);
         av_dict_free(&options);
         sure(begun);
         frame_->format = codec_->pix_fmt, frame_->width = spec.width, frame_->height = spec.height;
@@ -413,12 +428,6 @@ class AvFilm : public FilmWriter {
             sws_setColorspaceDetails(scaler_.get(), sws_getCoefficients(SWS_CS_DEFAULT), 1,
                                      sws_getCoefficients(SWS_CS_ITU709), 0, 0, 1 << 16, 1 << 16);
     }
-    ~AvFilm() override {
-        codec_.reset();
-        if (!format_) return;
-        if (format_->pb) avio_closep(&format_->pb);
-        avformat_free_context(format_);
-    }
 
     void write(const std::uint16_t* rgba) override {
         sure(av_frame_make_writable(frame_.get()));
@@ -431,8 +440,8 @@ class AvFilm : public FilmWriter {
     }
     void finish() override {
         send(nullptr);
-        sure(av_write_trailer(format_));
-        sure(avio_closep(&format_->pb));
+        sure(av_write_trailer(out_.format));
+        sure(avio_closep(&out_.format->pb));
     }
 
   private:
@@ -446,17 +455,27 @@ class AvFilm : public FilmWriter {
             if (packet->duration == 0) packet->duration = 1;
             av_packet_rescale_ts(packet.get(), codec_->time_base, stream_->time_base);
             packet->stream_index = stream_->index;
-            sure(av_interleaved_write_frame(format_, packet.get()));
+            sure(av_interleaved_write_frame(out_.format, packet.get()));
         }
     }
     FilmSpec spec_;
-    AVFormatContext* format_ = nullptr;
+    Output out_;
     AVStream* stream_ = nullptr;
     CodecContext codec_;
     FramePtr frame_{av_frame_alloc()};
     Scaler scaler_;
     std::int64_t next_ = 0;
 };
+
+} // namespace
+
+} // namespace bathylux::files
+
+#include "files/apng_film.h"
+
+namespace bathylux::files {
+
+namespace {
 
 bool is_webp(const std::byte* head, std::size_t size) {
     return size >= 12 && std::memcmp(head, "RIFF", 4) == 0 && std::memcmp(head + 8, "WEBP", 4) == 0;
@@ -472,6 +491,7 @@ class Films : public FilmModule {
     }
     std::unique_ptr<FilmWriter> writer(const std::string& path, const std::string& ending,
                                        const FilmSpec& spec) override {
+        if (ending == ".apng") return std::make_unique<ApngFilm>(path, spec);
         return std::make_unique<AvFilm>(path, ending, spec);
     }
 };

@@ -6,7 +6,9 @@
 #include "core/check/checks.h"
 #include "core/error.h"
 #include "core/make/recognise.h"
+#include "core/piece/pose.h"
 #include "core/render/views.h"
+#include "files/films.h"
 #include "files/json.h"
 #include "files/resolve.h"
 #include "files/svg.h"
@@ -20,23 +22,52 @@ QJsonObject piece_info(const std::filesystem::path& path) {
     if (opened.piece.newer)
         throw Error(path.string() + " was made by a newer version of Bathylux: update this one.");
     Resolver resolver;
-    const Scene scene{std::make_shared<const Piece>(opened.piece),
-                      resolver.resolve(opened.piece, opened.store)};
+    const Scene scene = resolver.scene(opened.piece, opened.store);
     Resolver::refuse_trouble(opened.piece, *scene.assets);
-    Evaluator evaluator(64u << 20);
+    Evaluator evaluator(resolver.budget());
     const auto range = stated_range(evaluator, scene, 1);
     QJsonArray checks;
     for (const Finding& f : check_piece(evaluator, scene))
         checks.append(QJsonObject{
             {"check", text(f.check)}, {"says", text(f.says)}, {"x", number(f.at.x)}, {"y", number(f.at.y)}});
-    return {{"width", opened.piece.canvas.columns()},
-            {"height", opened.piece.canvas.rows()},
-            {"channels", 4},
-            {"bits", 32},
-            {"guess", "piece"},
+    QJsonObject out{{"width", opened.piece.canvas.columns()},
+                    {"height", opened.piece.canvas.rows()},
+                    {"channels", 4},
+                    {"bits", 32},
+                    {"guess", "piece"},
+                    {"green", "none"},
+                    {"range", QJsonArray{number(range.first), number(range.second)}},
+                    {"checks", checks}};
+    if (moves(opened.piece) || opened.piece.time) {
+        const Timing time = opened.piece.time.value_or(Timing{});
+        out["time"] =
+            QJsonObject{{"rate", text(to_string(time.rate))}, {"frames", time.frames}, {"loop", time.loop}};
+    }
+    return out;
+}
+
+QJsonObject clip_info(Clip& clip) {
+    return {{"width", clip.width},
+            {"height", clip.height},
+            {"channels", clip.has_alpha ? 4 : 3},
+            {"bits", clip.frame(0).bits()},
+            {"guess", "clip"},
             {"green", "none"},
-            {"range", QJsonArray{number(range.first), number(range.second)}},
-            {"checks", checks}};
+            {"range", QJsonArray{0, 1}},
+            {"checks", QJsonArray()},
+            {"time", QJsonObject{{"frames", clip.frames()}, {"seconds", number(clip.length)}}}};
+}
+
+/// Whether libav, or what reads animated WebP, is asked.
+bool is_clip(const Bytes& bytes) {
+    const auto at = [&](std::size_t from, std::string_view magic) {
+        return bytes.size() >= from + magic.size() &&
+               std::memcmp(bytes.data() + from, magic.data(), magic.size()) == 0;
+    };
+    return at(0, "\x1a\x45\xdf\xa3") || at(4, "ftyp") || at(4, "moov") || at(4, "wide") || at(0, "GIF8") ||
+           (at(0, "RIFF") && at(8, "WEBPVP8X") && bytes.size() > 20 &&
+            std::to_integer<int>(bytes[20] & std::byte{2})) ||
+           (at(0, "\x89PNG") && at(37, "acTL")) || (at(0, "\x89PNG") && at(58, "acTL"));
 }
 
 QJsonObject info_of(const std::filesystem::path& path) {
@@ -59,6 +90,8 @@ QJsonObject info_of(const std::filesystem::path& path) {
                 {"range", QJsonArray{0, 1}},
                 {"checks", QJsonArray()}};
     }
+    if (is_clip(bytes))
+        if (const auto clip = open_clip(path, path.string()); clip->frames() > 1) return clip_info(*clip);
     const Picture p = read_picture(bytes, path.string());
     const Recognised r = recognise(p);
     static constexpr const char* guesses[] = {"picture", "height", "normals"};

@@ -1,5 +1,6 @@
 #include "files/resolve.h"
 
+#include <atomic>
 #include <set>
 
 #include "core/error.h"
@@ -247,6 +248,8 @@ struct Resolver::KeptClip {
     double length = 0, tick = 0;
     std::string trouble;
     bool used = false;
+    std::uint64_t number = ++opened; // of all that were ever opened
+    static inline std::atomic<std::uint64_t> opened = 0;
     ClipTimes times() const {
         return clip ? ClipTimes{clip->begins, clip->length, clip->tick} : ClipTimes{begins, length, tick};
     }
@@ -321,15 +324,15 @@ std::shared_ptr<const Asset> Resolver::resolve_clip(const Element& e, int frame,
         *out = *one;
     } else {
         Hash h;
-        h << "clip" << reinterpret_cast<std::uintptr_t>(&kept) << index;
-        const std::string key = "clip|" + std::to_string(h.value());
-        if (const auto found = kept_.find(key); found != kept_.end()) return found->second;
+        h << "clip" << kept.number << index;
         try {
-            *out = *asset_of(kept.clip->frame(index));
+            *out = *std::static_pointer_cast<const Asset>(budget_->kept(h.value(), [&] {
+                const std::shared_ptr<const Asset> shown = asset_of(kept.clip->frame(index));
+                return Kept{shown, shown->picture->bytes()};
+            }));
         } catch (const Error& error) {
             return troubled(source.file + ": " + error.what());
         }
-        kept_[key] = out;
     }
     out->width = kept.width, out->height = kept.height, out->seconds = kept.length;
     return out;

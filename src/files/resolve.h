@@ -3,6 +3,7 @@
 #include <mutex>
 
 #include "core/make/clip_source.h"
+#include "core/render/budget.h"
 #include "core/render/scene.h"
 #include "files/package.h"
 
@@ -12,6 +13,12 @@ namespace bathylux::files {
 /// unchanged: a file is read again when its size or time of change differs. May be used from any thread.
 class Resolver {
   public:
+    /// `budget`: where pictures of clips are kept that no piece shows just now.
+    explicit Resolver(std::shared_ptr<Budget> budget) : budget_(std::move(budget)) {}
+    explicit Resolver(std::size_t budget_bytes = std::size_t{64} << 20)
+        : Resolver(std::make_shared<Budget>(budget_bytes)) {}
+    const std::shared_ptr<Budget>& budget() const { return budget_; }
+
     /// What cannot be had becomes an asset whose `trouble` says why. Of clips, the picture that is shown at
     /// that frame of the piece.
     std::shared_ptr<const Assets> resolve(const Piece& piece, const Store& store, int frame = 0);
@@ -35,6 +42,7 @@ class Resolver {
     std::shared_ptr<const Asset> resolve_strokes(const std::string& file, double density, bool ink,
                                                  const Store& store);
     std::string key_of(const Element& element, const Store& store, const std::string& file);
+    std::shared_ptr<Budget> budget_;
     std::mutex mutex_;
     std::map<std::string, std::shared_ptr<const Asset>> kept_;
     std::map<std::string, std::shared_ptr<KeptClip>> clips_; // by what names their files

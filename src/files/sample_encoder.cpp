@@ -58,10 +58,4 @@ void SampleEncoder::put(Bytes& out, std::size_t i, float v) const {
         out[i] = static_cast<std::byte>(std::lround(v * 255));
 }
 
-std::string ending_of(const std::filesystem::path& path) {
-    std::string ending = path.extension().string();
-    for (char& c : ending) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    return ending;
-}
-
 } // namespace bathylux::files

@@ -1,4 +1,5 @@
 #pragma once
+#include <cctype>
 #include <filesystem>
 
 #include "core/render/views.h"
@@ -28,6 +29,10 @@ class SampleEncoder {
 };
 
 /// The ending of a file's name in small letters, with its dot.
-std::string ending_of(const std::filesystem::path& path);
+inline std::string ending_of(const std::filesystem::path& path) {
+    std::string ending = path.extension().string();
+    for (char& c : ending) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    return ending;
+}
 
 } // namespace bathylux::files

@@ -12,6 +12,7 @@
 
 #include "core/error.h"
 #include "core/field/hash.h"
+#include "files/variable_font.h"
 
 // At global scope, as Qt asks of resources in static libraries.
 static void init_font_resource() { Q_INIT_RESOURCE(fonts); }
@@ -22,15 +23,6 @@ namespace {
 
 constexpr int em = 1000; // letters are shaped at this size, unhinted, and scaled
 constexpr auto stand_in = "League Spartan";
-
-struct Glyph {
-    QPainterPath path; // about its origin on the baseline
-    double x = 0, y = 0, advance = 0;
-};
-struct Line {
-    std::vector<Glyph> glyphs;
-    double advance = 0;
-};
 
 Line shaped(const QString& text, const QFont& font, double spacing) {
     Line out;
@@ -142,12 +134,19 @@ Asset type_asset(const TypeSource& type, const Outline* path) {
     font.setKerning(true);
     const double scale = static_cast<double>(type.size) / em, spacing = type.spacing / scale;
     font.setLetterSpacing(QFont::AbsoluteSpacing, spacing);
+    const auto varied = VariableFont::of(QRawFont::fromFont(font), em,
+                                         {type.weight, 100 * double(type.stretch), type.slant, type.size});
+    if (known && type.stretch != 1 && !(varied && varied->has("wdth")))
+        out.about = type.font + " has no axis for its width";
+    if (known && type.slant != 0 && !(varied && varied->has("slnt")))
+        out.about = type.font + " has no axis for its slant";
 
     const QStringList texts = QString::fromStdString(type.text).split('\n');
     std::vector<Line> lines;
     double width = 0;
     for (const QString& t : texts) {
-        lines.push_back(shaped(t, font, spacing));
+        auto line = varied ? varied->line(t, spacing) : std::nullopt;
+        lines.push_back(line ? std::move(*line) : shaped(t, font, spacing));
         width = std::max(width, lines.back().advance);
     }
     const QFontMetricsF metrics(font);
@@ -188,8 +187,8 @@ Asset type_asset(const TypeSource& type, const Outline* path) {
         out.height = b.empty() ? 0 : 2 * std::max(std::abs(b.y0), std::abs(b.y1));
     }
     Hash h;
-    h << type.text << type.font << known << type.size << type.weight << type.italic
-      << static_cast<int>(type.align) << type.spacing << type.leading << to_string(type.color);
+    h << type.text << type.font << known << type.size << type.weight << type.stretch << type.slant
+      << type.italic << static_cast<int>(type.align) << type.spacing << type.leading << to_string(type.color);
     out.hash = h.value();
     return out;
 }

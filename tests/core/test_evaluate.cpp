@@ -43,6 +43,26 @@ class TestEvaluate : public QObject {
         }
     }
 
+    /// What lasts stays when results come and go, but never has more than half; all stays within the limit.
+    void a_budget_keeps_what_lasts() {
+        Budget budget(100);
+        const auto put = [&](std::uint64_t key, std::size_t bytes, Lasts lasts = Lasts::result) {
+            budget.keep(key, {std::make_shared<const int>(1), bytes}, lasts);
+        };
+        for (std::uint64_t k = 0; k < 8; ++k) put(k, 10, Lasts::lasting);
+        QVERIFY(!budget.has(2) && budget.has(3) && budget.bytes() == 50);
+        for (std::uint64_t k = 100; k < 120; ++k) put(k, 20);
+        QVERIFY(budget.has(3) && budget.has(7) && budget.has(119) && !budget.has(117));
+        QVERIFY(budget.bytes() <= 100);
+        budget.find(118); // used, so that the other goes
+        put(200, 20);
+        QVERIFY(budget.has(118) && !budget.has(119));
+        put(201, 60, Lasts::lasting);
+        QVERIFY(!budget.has(201) && budget.has(7)); // too large for its half
+        put(202, 90);
+        QVERIFY(budget.bytes() <= 100);
+    }
+
     void the_cache_changes_nothing() {
         Evaluator kept;
         Scene s = scene_of(piece_json(340, 220, busy));

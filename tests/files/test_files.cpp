@@ -240,6 +240,32 @@ class TestFiles : public QObject {
         QVERIFY(!missing.layers.empty()); // stood in for
     }
 
+    /// Between its masters a variable font is what another library makes of it (fontTools 4.38, instances at
+    /// weight 650, width 130 % and weight 250, width 60 %): advance and box of an R, in ems.
+    void variable_fonts_stand_anywhere_on_their_axes() {
+        const auto letter = [](const std::string& text, float weight, float stretch) {
+            TypeSource t;
+            t.font = "Anybody", t.text = text, t.size = 1000, t.weight = weight, t.stretch = stretch;
+            return files::type_asset(t);
+        };
+        const auto stands = [&](float weight, float stretch, double advance, Box ink) {
+            const Asset r = letter("R", weight, stretch);
+            const Box b = r.layers[0].outline.bounds();
+            return r.trouble.empty() && std::abs(r.width - 1000 * advance) < 1.5 &&
+                   std::abs(b.x0 + r.width / 2 - 1000 * ink.x0) < 1.5 &&
+                   std::abs(b.width() - 1000 * ink.width()) < 1.5 &&
+                   std::abs(b.height() - 1000 * ink.height()) < 1.5;
+        };
+        QVERIFY(stands(650, 1.3f, 0.869, {0.05906, 0, 0.81275, 0.675}));
+        QVERIFY(stands(250, 0.6f, 0.2205, {0.01864, 0, 0.19929, 0.675}));
+        // Past an axis's end it stands at the end; letters that it lacks come from another font as ever.
+        QCOMPARE(letter("R", 1000, 4).width, letter("R", 900, 1.5f).width);
+        QVERIFY(!letter("Ω", 400, 1).layers.empty());
+        TypeSource plain;
+        plain.font = "Cabin", plain.stretch = 0.7f;
+        QVERIFY(files::type_asset(plain).about.find("no axis") != std::string::npos);
+    }
+
     void packages_round_trip_and_save_whole_or_not_at_all() {
         files::Opened piece{
             *scene_of(piece_json(32, 32,

@@ -9,6 +9,7 @@
 #include "core/piece/codec.h"
 #include "core/render/views.h"
 #include "files/export_film.h"
+#include "files/export_parts.h"
 #include "files/films.h"
 #include "files/resolve.h"
 #include "run.h"
@@ -97,6 +98,34 @@ class TestFilms : public QObject {
                 std::memcmp(got.samples.data(), want.data(), 2 * want.size()) == 0);
     }
 
+    /// A film in which nothing moves, and one in which a see-through corner does.
+    void what_does_not_change_comes_back() {
+        for (const char* ending : {".webm", ".mov", ".apng", ".webp"}) {
+            const auto path = in(std::string("still") + ending);
+            const auto writer = files::write_film(path, {wide, high, {24, 1}, true});
+            const auto shown = [](int i) {
+                auto px = numbered(7);
+                for (std::size_t c = 0; c < 4; ++c) // the lower right corner comes and goes
+                    px[px.size() - 4 + c] = static_cast<std::uint16_t>(i < 4 ? 20000 : i < 6 ? 0 : 9000 * c);
+                return px;
+            };
+            for (int i = 0; i < 9; ++i) writer->write(shown(i).data());
+            writer->finish();
+            const auto clip = files::open_clip(path, "still");
+            QVERIFY(clip->begins.size() == 9 ||
+                    std::string_view(ending) == ".webp"); // it may join what is alike
+            for (const int i : {0, 1, 3, 8, 5, 2})
+                if (i < static_cast<int>(clip->begins.size())) {
+                    const Picture p = clip->frame(i);
+                    QCOMPARE(number_in(p), 7);
+                    if (std::string_view(ending) != ".apng") continue;
+                    const auto want = shown(i);
+                    QVERIFY(p.format == Picture::Format::u16 && p.channels == 4 &&
+                            std::memcmp(p.samples.data(), want.data(), 2 * want.size()) == 0);
+                }
+        }
+    }
+
     void odd_rates_are_met() {
         for (const char* ending : {".webm", ".mov", ".apng"}) {
             const Rate rate{24000, 1001};
@@ -152,6 +181,67 @@ class TestFilms : public QObject {
                  0);
         QVERIFY(std::filesystem::exists(in("a-0004.png")) &&
                 std::filesystem::last_write_time(in("a-0005.png")) == was);
+    }
+
+    /// The films of the light, laid over one another as their layers say, are the film of the lit picture.
+    void light_taken_apart_is_a_film_a_layer() {
+        std::string json =
+            "{'bathylux': 1, 'canvas': {'width': 64, 'height': 48, 'background': '#7a8a60'}, 'elements': "
+            "[{'id': 'dome', 'source': {'kind': 'ellipse', 'width': 40, 'height': 30}, 'steps': [{'kind': "
+            "'bevel', 'width': 12, 'rise': 12}]}], 'ambient': {'intensity': 0.3, 'occlusion': true}, "
+            "'lights': "
+            "[{'id': 'sun', 'kind': 'directional', 'elevation': 30, 'shadow': true, 'angle': {'keys': [[0, "
+            "20], "
+            "[3, 200]]}}]}";
+        std::replace(json.begin(), json.end(), '\'', '"');
+        const Piece piece = piece_from_text(json);
+        files::Resolver resolver;
+        Evaluator evaluator(resolver.budget());
+        const auto scene_at = [&](int i) { return resolver.scene(piece, {}, i); };
+        files::FilmOrder order{0, 3};
+        files::export_film(evaluator, scene_at, in("whole.apng"), order);
+        order.parts = true;
+        files::export_film(evaluator, scene_at, in("light.apng"), order);
+        const auto whole = files::open_clip(in("whole.apng"), "whole");
+        std::vector<std::unique_ptr<files::Clip>> layers;
+        for (const char* name : files::part_layer_names)
+            layers.push_back(files::open_clip(in(std::string("light-") + name + ".apng"), name));
+        double worst = 0, told_apart = 0;
+        for (int i = 0; i < 4; ++i) {
+            const Picture lit = whole->frame(i);
+            std::vector<Picture> l;
+            for (const auto& layer : layers) l.push_back(layer->frame(i));
+            for (int y = 0; y < 48; ++y)
+                for (int x = 0; x < 64; ++x)
+                    for (int c = 0; c < 3; ++c) {
+                        const auto v = [&](int k) { return l[static_cast<std::size_t>(k)].stored(x, y, c); };
+                        const double sum =
+                            std::min(1.0f, std::min(1.0f, v(0) * v(1) + v(2)) + v(3)) * double(v(4));
+                        worst = std::max(worst, 255 * std::abs(sum - double(lit.stored(x, y, c))));
+                        told_apart = std::max(told_apart, 1.0 - double(v(4)));
+                    }
+        }
+        QVERIFY2(worst < 2, qPrintable(QString::number(worst)));
+        QVERIFY(told_apart > 0.3); // there is a shadow
+    }
+
+    /// However long a clip and in whatever order, what is kept of it stays within the budget.
+    void pictures_of_clips_count_in_the_budget() {
+        const auto path = film(".apng");
+        Piece piece = piece_from_text(
+            R"({"bathylux": 1, "canvas": {"width": 64, "height": 48}, "elements": [{"id": "c", "source": {"kind": "clip", "file": ")" +
+            path.string() + R"("}}]})");
+        const std::size_t one = 64 * 48 * (4 * 2 + 4.0 / 3);
+        files::Resolver resolver(5 * one + one / 2);
+        for (int i = 0; i < 3 * count; ++i) {
+            const Scene scene = resolver.scene(piece, {}, i * 7 % count);
+            QCOMPARE(number_in(*scene.assets->at("c")->picture), i * 7 % count);
+            QVERIFY(resolver.budget()->bytes() <= 5 * one + one / 2);
+        }
+        QVERIFY(resolver.budget()->bytes() >= 4 * one); // and is kept
+        const auto made = resolver.budget()->counts().first;
+        resolver.scene(piece, {}, 59 * 7 % count);
+        QCOMPARE(resolver.budget()->counts().first, made);
     }
 
     void what_stands_still_is_made_once() {

@@ -20,8 +20,8 @@ struct Desk {
     QObject* window = nullptr;       // who outlives all rooms
     bool onion = false;              // neighbours of the frame shine through
     bool playing = false;
-    ReadyFrames ready;       // pictures of frames, to be shown again without being made
-    Vec2 soundingAt{-1, -1}; // canvas px, under the pointer; negative: none
+    ReadyFrames ready{renderer.budget()}; // pictures of frames, to be shown again without being made
+    Vec2 soundingAt{-1, -1};              // canvas px, under the pointer; negative: none
 
     /// All that a picture is computed from, as far as files have been read.
     Scene scene() const {

@@ -1,7 +1,5 @@
 #include "app/document/ready_frames.h"
 
-#include <algorithm>
-
 #include "core/field/hash.h"
 
 namespace bathylux {
@@ -14,30 +12,24 @@ quint64 ReadyFrames::look(const Shot& s) {
     return h.value();
 }
 
-void ReadyFrames::keep(quint64 look, int frame, const Frame& picture) {
-    if (look != look_) clear();
-    look_ = look;
-    auto kept = std::make_shared<Frame>(picture);
-    kept->relief.reset(); // what is only looked at needs none
-    const auto bytes = static_cast<std::size_t>(kept->left.sizeInBytes() + kept->right.sizeInBytes());
-    if (const auto before = kept_.find(frame); before != kept_.end()) bytes_ -= before->second.bytes;
-    kept_[frame] = {kept, bytes, ++uses_};
-    bytes_ += bytes;
-    while (bytes_ > most && kept_.size() > 1) {
-        const auto oldest = std::min_element(kept_.begin(), kept_.end(), [](const auto& a, const auto& b) {
-            return a.second.used < b.second.used;
-        });
-        bytes_ -= oldest->second.bytes;
-        kept_.erase(oldest);
-    }
+quint64 ReadyFrames::key(quint64 look, int frame) {
+    Hash h;
+    h << "frame" << look << frame;
+    return h.value();
 }
 
-std::shared_ptr<Frame> ReadyFrames::find(quint64 look, int frame) {
-    if (look != look_) return nullptr;
-    const auto found = kept_.find(frame);
-    if (found == kept_.end()) return nullptr;
-    found->second.used = ++uses_;
-    return found->second.frame;
+void ReadyFrames::keep(quint64 look, int frame, const Frame& picture) {
+    look_ = look;
+    auto kept = std::make_shared<Frame>(picture);
+    // What is only looked at needs neither the relief nor what it was made from.
+    kept->relief.reset();
+    kept->assets.reset();
+    const auto bytes = static_cast<std::size_t>(kept->left.sizeInBytes() + kept->right.sizeInBytes());
+    budget_->keep(key(look, frame), {kept, bytes}, Lasts::lasting);
+}
+
+std::shared_ptr<const Frame> ReadyFrames::find(quint64 look, int frame) {
+    return std::static_pointer_cast<const Frame>(budget_->find(key(look, frame)));
 }
 
 } // namespace bathylux

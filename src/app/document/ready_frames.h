@@ -1,34 +1,27 @@
 #pragma once
-#include <map>
 #include <memory>
 
 #include "app/document/renderer.h"
 
 namespace bathylux {
 
-/// Pictures of frames as the table shows them, kept as long as neither the piece nor the look at it changes;
-/// those longest unused go where they would take too much.
+/// Pictures of frames as the table shows them, to be played again without being made.
 class ReadyFrames {
   public:
+    /// They count as what lasts in a budget.
+    explicit ReadyFrames(std::shared_ptr<Budget> budget) : budget_(std::move(budget)) {}
     /// What a picture of a frame depends on beside the frame.
     static quint64 look(const Shot& shot);
 
     void keep(quint64 look, int frame, const Frame& picture);
-    std::shared_ptr<Frame> find(quint64 look, int frame);
+    std::shared_ptr<const Frame> find(quint64 look, int frame);
     /// Whether that frame is there, of the look that was kept last.
-    bool has(int frame) const { return kept_.contains(frame); }
-    void clear() { kept_.clear(), bytes_ = 0; }
+    bool has(int frame) const { return budget_->has(key(look_, frame)); }
 
   private:
-    static constexpr std::size_t most = std::size_t{384} << 20; // bytes
-    struct Kept {
-        std::shared_ptr<Frame> frame;
-        std::size_t bytes = 0;
-        quint64 used = 0;
-    };
-    quint64 look_ = 0, uses_ = 0;
-    std::size_t bytes_ = 0;
-    std::map<int, Kept> kept_;
+    static quint64 key(quint64 look, int frame);
+    std::shared_ptr<Budget> budget_;
+    quint64 look_ = 0;
 };
 
 } // namespace bathylux

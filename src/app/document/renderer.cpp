@@ -91,9 +91,9 @@ QImage litPicture(Evaluator& evaluator, const Scene& scene, QSize box) {
 }
 
 Renderer::Renderer(std::shared_ptr<files::Resolver> resolver, QObject* parent)
-    : QObject(parent), evaluator_(384u << 20),
-      resolver_(resolver ? std::move(resolver) : std::make_shared<files::Resolver>()),
-      thread_([this](const std::stop_token& quit) { run(quit); }) {
+    : QObject(parent),
+      resolver_(resolver ? std::move(resolver) : std::make_shared<files::Resolver>(window_budget)),
+      evaluator_(resolver_->budget()), thread_([this](const std::stop_token& quit) { run(quit); }) {
     qRegisterMetaType<std::shared_ptr<bathylux::Frame>>();
     qRegisterMetaType<std::shared_ptr<std::vector<bathylux::Finding>>>();
 }

@@ -56,6 +56,9 @@ struct Frame {
     LightCounts light; // of the lit picture, the right one where both are; empty where none is
 };
 
+/// All that is kept while the window is open: results, pictures of clips, frames ready to be played.
+constexpr std::size_t window_budget = std::size_t{768} << 20;
+
 /// Does the work behind the window: one thread, newest request first; then small pictures of the elements;
 /// then, when all rests, the checks. Signals arrive in the window's thread.
 class Renderer : public QObject {
@@ -74,6 +77,7 @@ class Renderer : public QObject {
     /// 0…1 of the work under way, and how long it has taken, in ms.
     std::pair<double, double> progress() const;
     files::Resolver& resolver() { return *resolver_; }
+    const std::shared_ptr<Budget>& budget() const { return resolver_->budget(); }
     /// What was computed is shared with others who look at the piece.
     Evaluator& evaluator() { return evaluator_; }
 
@@ -89,8 +93,8 @@ class Renderer : public QObject {
     void hatchWhatGoes(QImage& image, const Scene& scene, const Shot& shot);
     void paintElements(const Shot& shot);
 
-    Evaluator evaluator_;
     std::shared_ptr<files::Resolver> resolver_;
+    Evaluator evaluator_;
     mutable std::mutex mutex_;
     std::condition_variable_any wake_;
     std::optional<Shot> wanted_;

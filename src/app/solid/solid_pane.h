@@ -102,7 +102,7 @@ class SolidPane : public QWidget {
     std::optional<Vec2> ringed_;               // a place of the canvas that is shown
     QTimer ring_;
     QString fault_; // the check whose faults are hatched
-    Evaluator picking_{32u << 20};
+    Evaluator picking_{desk_.renderer.budget()};
 };
 
 } // namespace bathylux

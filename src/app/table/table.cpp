@@ -422,9 +422,10 @@ void Table::requestFrame() {
         shot.region = shot.region == all ? coarse : intersect(covering(part), coarse);
     }
     shot.saying = desk_.document.saying();
-    if (auto ready = desk_.ready.find(ReadyFrames::look(shot), shot.frame)) {
-        ready = std::make_shared<Frame>(*ready);
+    if (const auto kept = desk_.ready.find(ReadyFrames::look(shot), shot.frame)) {
+        const auto ready = std::make_shared<Frame>(*kept);
         ready->shot.state = shot.state, ready->shot.coarse = true;
+        if (newest_) ready->assets = newest_->assets;
         desk_.renderer.show(ready);
         if (desk_.playing) return;
     }

@@ -243,7 +243,7 @@ class Table : public QWidget {
     bool moved_ = false, spaceHeld_ = false;
     Placing placing_; // of what is chosen, as the drag began
     Stroke stroke_;   // of the document, while something is dragged
-    Evaluator picking_{32u << 20};
+    Evaluator picking_{desk_.renderer.budget()};
     QString group_;
     std::vector<std::string> under_; // the pointer, when it was pressed, front first
     bool again_ = false;             // what is under it was chosen already: a click takes the next below

@@ -8,6 +8,7 @@
 #include <QPushButton>
 #include <QSettings>
 #include <QSpinBox>
+#include <QStandardItemModel>
 #include <QVBoxLayout>
 
 #include "app/controls/controls.h"
@@ -16,6 +17,11 @@
 #include "app/windows/export_form.h"
 
 namespace bathylux {
+
+namespace {
+// What is shown beside the views.
+constexpr int solid_view = -1, parts_view = -2;
+} // namespace
 
 FilmExportDialog::FilmExportDialog(Desk& desk, QWidget* parent) : QDialog(parent), desk_(desk) {
     setObjectName("filmDialog");
@@ -42,7 +48,8 @@ FilmExportDialog::FilmExportDialog(Desk& desk, QWidget* parent) : QDialog(parent
                                      {View::occlusion, tr("Occlusion")},
                                      {View::unfinished, tr("Lit, unfinished")}})
         view_->addItem(name, static_cast<int>(view));
-    if (piece.solid) view_->addItem(tr("The solid, as its camera sees it"), -1);
+    view_->addItem(tr("Light, taken apart into five"), parts_view);
+    if (piece.solid) view_->addItem(tr("The solid, as its camera sees it"), solid_view);
     if (piece.solid) view_->setCurrentIndex(view_->count() - 1);
     form.rows->addRow(tr("Shows"), view_);
     first_ = form.whole("filmFirst", tr("First frame"), 0, 0, most_frames);
@@ -52,10 +59,15 @@ FilmExportDialog::FilmExportDialog(Desk& desk, QWidget* parent) : QDialog(parent
     resume_ = new QCheckBox(tr("Leave pictures that are there already"), this);
     form.rows->addRow(QString(), resume_);
     const auto fit = [this, rows = form.rows] {
-        const bool round = view_->currentData().toInt() < 0;
+        const bool round = view_->currentData().toInt() == solid_view;
         samples_->setVisible(round);
         rows->labelForField(samples_)->setVisible(round);
         resume_->setVisible(as() == As::pictures);
+        // A sheet shows flat views.
+        auto* views = qobject_cast<QStandardItemModel*>(view_->model());
+        for (int i = 0; i < view_->count(); ++i)
+            if (view_->itemData(i).toInt() < 0) views->item(i)->setEnabled(as() != As::sheet);
+        if (as() == As::sheet && view_->currentData().toInt() < 0) view_->setCurrentIndex(0);
     };
     connect(view_, &QComboBox::currentIndexChanged, this, fit);
     connect(format_, &QComboBox::currentIndexChanged, this, fit);
@@ -81,6 +93,10 @@ files::FilmOrder FilmExportDialog::order() const {
     out.first = first_->value(), out.last = std::max(first_->value(), last_->value());
     out.scale = scale_->value() / 100.0;
     const int view = view_->currentData().toInt();
+    if (view == parts_view) {
+        out.parts = true;
+        return out;
+    }
     if (view >= 0) {
         out.view = static_cast<View>(view);
         return out;

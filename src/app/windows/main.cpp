@@ -48,7 +48,7 @@ int main(int argc, char** argv) {
 
     bathylux::files::load_shipped_fonts();
     // Pictures are read while the window is being made.
-    auto resolver = std::make_shared<bathylux::files::Resolver>();
+    auto resolver = std::make_shared<bathylux::files::Resolver>(bathylux::window_budget);
     const QStringList named = parser.positionalArguments();
     const bool shelf = parser.isSet(demo);
     const QString first =

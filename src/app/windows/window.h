@@ -187,7 +187,6 @@ class Window : public QMainWindow {
         std::filesystem::path path;
         std::function<void(Evaluator&, const Scene&, const Progress&)> write;
         std::optional<int> frame{}; // of the piece; none: the one it stands at
-        std::size_t budget = files::export_budget;
     };
     void exportJobs(const std::vector<ExportJob>& jobs);
     void exportSection();

@@ -12,6 +12,7 @@
 #include "app/windows/window.h"
 #include "core/error.h"
 #include "core/field/parallel.h"
+#include "files/export_parts.h"
 
 namespace bathylux {
 
@@ -101,7 +102,7 @@ void Window::exportJobs(const std::vector<ExportJob>& orders) {
             Outcome out;
             const Stoppable work(stop);
             try {
-                Evaluator evaluator(orders.front().budget);
+                Evaluator evaluator(desk_.renderer.budget());
                 for (const ExportJob& order : orders) {
                     const Scene scene = desk_.renderer.resolver().scene(*state.piece, state.store,
                                                                         order.frame.value_or(frame));
@@ -152,21 +153,24 @@ void Window::exportFilm() {
                                             else
                                                 files::export_film(evaluator, scene_at, to, order, progress);
                                         },
-                                        order.first, files::film_budget}});
+                                        order.first}});
                 std::vector<ExportJob> jobs;
                 for (int i = order.first; i <= order.last; ++i) {
-                    const std::filesystem::path one = files::numbered(to, i);
+                    std::filesystem::path one = files::numbered(to, i);
+                    if (order.parts) one.replace_extension(".ora");
                     std::error_code ignored;
                     if (resume && std::filesystem::exists(one, ignored)) continue;
                     jobs.push_back(
                         {one,
                          [=](Evaluator& evaluator, const Scene& scene, const Progress& progress) {
+                             if (order.parts)
+                                 return files::export_parts(evaluator, scene, one, order.scale, progress);
                              if (order.solid)
                                  return files::export_solid(evaluator, scene, one, *order.solid, progress);
                              files::export_map(evaluator, scene, one,
                                                {order.view, order.scale, 0, order.green_up}, progress);
                          },
-                         i, files::film_budget});
+                         i});
                 }
                 if (jobs.empty()) return tell(tr("All of these pictures are there already."));
                 exportJobs(jobs);

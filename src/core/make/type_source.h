@@ -14,7 +14,7 @@ inline constexpr std::array<std::string_view, 3> align_words{"left", "centre", "
 /// begins, stands in its middle or ends, as it is aligned; further lines run further in.
 struct TypeSource {
     std::string text = "Words", font = "League Spartan";
-    float size = 120, weight = 700;
+    float size = 120, weight = 700, stretch = 1, slant = 0;
     bool italic = false;
     Align align = Align::center;
     float spacing = 0, leading = 1.1f;
@@ -30,6 +30,13 @@ struct TypeSource {
         number<&TypeSource::size>("size", "Size", Unit::px, {8, 400, 1, 8192}, "Size of the em"),
         number<&TypeSource::weight>("weight", "Weight", Unit::none, {100, 900, 1, 1000},
                                     "100 thin, 400 regular, 700 bold, 900 black")
+            .ranked(Rank::folded),
+        number<&TypeSource::stretch>("stretch", "Width of letters", Unit::ratio, {0.5, 1.5, 0.25, 4},
+                                     "Narrower or wider, in fonts with an axis for it")
+            .as(Said::percent)
+            .ranked(Rank::folded),
+        number<&TypeSource::slant>("slant", "Slant", Unit::degrees, {-20, 20, -90, 90},
+                                   "How far they lean forwards, in fonts with an axis for it")
             .ranked(Rank::folded),
         toggle<&TypeSource::italic>("italic", "Italic", "Slanted letters").ranked(Rank::folded),
         choice<&TypeSource::align, align_names>("align", "Align", "How lines stand to one another")

@@ -73,7 +73,7 @@ std::shared_ptr<const Bundle> Evaluator::find(const Run& run, const Operation& o
     for (const Region r : {region, run.canvas})
         for (const Channels c : {wanted, asked_of(op, channel::all)}) {
             if (!r.contains(region)) continue;
-            if (const auto kept = std::static_pointer_cast<const Bundle>(budget_.find(key_of(op, r, c))))
+            if (const auto kept = std::static_pointer_cast<const Bundle>(budget_->find(key_of(op, r, c))))
                 return kept;
         }
     return nullptr;
@@ -114,7 +114,7 @@ std::pair<float, float> Evaluator::statistic(const Run& run, const Read& read) {
         if (out.first > out.second) out = {0, 0};
         return Kept{std::make_shared<const Ends>(Ends{out}), sizeof(Ends)};
     };
-    return std::static_pointer_cast<const Ends>(budget_.kept(h.value(), make))->range;
+    return std::static_pointer_cast<const Ends>(budget_->kept(h.value(), make))->range;
 }
 
 Bundle Evaluator::evaluate(const Run& run, const Operation& op, Region region, Channels wanted) {
@@ -184,7 +184,7 @@ Bundle Evaluator::gathered(const Run& run, const Operation& op, Region region, C
 Bundle Evaluator::done(const Run& run, const Operation& op, Region region, Channels wanted,
                        std::optional<Bundle> first) {
     const bool known = seen_before(run, op);
-    Work work{region, wanted, {0, 0}, &budget_, this};
+    Work work{region, wanted, {0, 0}, budget_.get(), this};
     std::vector<Bundle> bundles;
     for (std::size_t i = 0; i < op.reads.size(); ++i) {
         const Read& r = op.reads[i];
@@ -196,14 +196,14 @@ Bundle Evaluator::done(const Run& run, const Operation& op, Region region, Chann
         // What rests below what changes is found again the next time.
         if (const Operation& below = *r.from;
             !known && !below.worth_keeping && !below.reads.empty() && seen_before(run, below))
-            budget_.keep(key_of(below, bundles[0].region,
+            budget_->keep(key_of(below, bundles[0].region,
                                 asked_of(below, r.what_is_wanted ? r.always | wanted : r.always)),
                          {std::make_shared<const Bundle>(bundles[0]), bytes_of(bundles[0])});
     }
     Bundle out = op.run(work, std::move(bundles));
     stop_here();
-    if (op.worth_keeping && budget_.limit() > 0)
-        budget_.keep(key_of(op, region, wanted), {std::make_shared<const Bundle>(out), bytes_of(out)});
+    if (op.worth_keeping && budget_->limit() > 0)
+        budget_->keep(key_of(op, region, wanted), {std::make_shared<const Bundle>(out), bytes_of(out)});
     if (op.share > 0 && run.progress) run.progress(op.share);
     return out;
 }

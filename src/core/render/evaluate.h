@@ -28,7 +28,10 @@ class Evaluator {
   public:
     /// `budget_bytes`: how much of what was computed is kept.
     explicit Evaluator(std::size_t budget_bytes = std::size_t{256} << 20, Cut cut = {})
-        : budget_(budget_bytes), cut_(cut) {}
+        : Evaluator(std::make_shared<Budget>(budget_bytes), cut) {}
+    /// Keeps it where others keep theirs.
+    explicit Evaluator(std::shared_ptr<Budget> budget, Cut cut = {})
+        : budget_(std::move(budget)), cut_(cut) {}
 
     /// What an operation gives over `region`, or over the part of it that lies within the canvas where it
     /// cannot give more. Throws Cancelled when asked to stop.
@@ -46,7 +49,7 @@ class Evaluator {
     /// What an element serves as a map, 0…1, over a region of the canvas.
     Field map(const Scene& scene, const MapRef& ref, Region region, double scale);
 
-    Budget& budget() { return budget_; }
+    Budget& budget() { return *budget_; }
     Cut cut() const { return cut_; }
 
   private:
@@ -61,7 +64,7 @@ class Evaluator {
     std::shared_ptr<const Bundle> find(const Run& run, const Operation& op, Region region, Channels wanted);
     bool seen_before(const Run& run, const Operation& op);
 
-    Budget budget_;
+    std::shared_ptr<Budget> budget_;
     Cut cut_;
     // Which operations earlier questions came upon: what rests below what changes is worth keeping.
     std::mutex seen_mutex_;

@@ -30,6 +30,10 @@ struct Picture {
     float stored(int x, int y, int channel) const;
     /// True when some pixel is not opaque; known once sealed.
     bool is_transparent() const { return transparent_; }
+    /// What it takes in memory, with its halvings once they are made.
+    std::size_t bytes() const {
+        return samples.size() + color_samples.size() + static_cast<std::size_t>(width) * height * 4 / 3;
+    }
     /// Fills in `hash` and what is derived from the samples; to be called when they are complete.
     void seal();
 
