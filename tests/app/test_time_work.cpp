@@ -194,6 +194,13 @@ class TestTimeWork : public QObject, DrivenWindow {
                 return ready == 8 && seen.size() == 8;
             },
             30000 * patience));
+        // Played on, nothing is made any more.
+        const auto made = [&] { return window_->desk().renderer.budget()->counts().first; };
+        const long long before = made();
+        seen.clear();
+        QVERIFY(QTest::qWaitFor([&] { return seen.insert(document().frame()), seen.size() == 8; },
+                                30000 * patience));
+        QCOMPARE(made(), before);
         strip().play(false);
         QVERIFY(!strip().playing());
         QVERIFY(settled());

@@ -61,6 +61,12 @@ SolidPane::SolidPane(Desk& desk, Table& table)
     connect(&desk_.document, &Document::changed, this, &SolidPane::request);
     connect(&desk_.document, &Document::choiceChanged, this, qOverload<>(&QWidget::update));
     connect(&renderer_, &SolidRenderer::pictured, this, [this](std::shared_ptr<SolidFrame> frame) {
+        if (frame->ask.ready) {
+            auto kept = std::make_shared<SolidFrame>(*frame);
+            kept->scene = {}; // what is only looked at needs no geometry
+            const auto bytes = static_cast<std::size_t>(kept->image.sizeInBytes());
+            desk_.renderer.budget()->keep(frame->ask.ready, {kept, bytes}, Lasts::lasting);
+        }
         frame_ = std::move(frame);
         trouble_.clear();
         update();
@@ -102,10 +108,23 @@ void SolidPane::request() {
     ask.frame = desk_.document.frame();
     ask.size = size() * devicePixelRatioF();
     ask.fault = fault_.toStdString();
-    ask.coarse = desk_.document.inStroke() && !resting_;
-    renderer_.request(ask);
+    ask.coarse = (desk_.document.inStroke() || desk_.playing) && !resting_;
     if (ask.coarse) sharpen_.start();
     update();
+    if (desk_.playing && !resting_) {
+        Hash h;
+        h << "solid" << desk_.document.saying() << ask.frame << ask.size.width() << ask.size.height()
+          << ask.fault;
+        ask.ready = h.value();
+        if (const auto kept =
+                std::static_pointer_cast<const SolidFrame>(desk_.renderer.budget()->find(ask.ready))) {
+            auto shown = std::make_shared<SolidFrame>(*kept);
+            if (frame_) shown->scene = frame_->scene;
+            frame_ = std::move(shown);
+            return;
+        }
+    }
+    renderer_.request(ask);
 }
 
 void SolidPane::edit(const QString& name, const std::function<void(Solid&)>& change) {

@@ -15,9 +15,10 @@ namespace bathylux {
 struct SolidAsk {
     Document::State state;
     int frame = 0;
-    QSize size;          // px
-    bool coarse = false; // while something moves
-    std::string fault{}; // the check whose faults are hatched
+    QSize size;              // px
+    bool coarse = false;     // while something moves
+    std::string fault{};     // the check whose faults are hatched
+    std::uint64_t ready = 0; // under what it is kept to be played again; 0: it is not
 };
 
 /// A picture of the solid, as fine as it is so far.

@@ -197,8 +197,8 @@ Bundle Evaluator::done(const Run& run, const Operation& op, Region region, Chann
         if (const Operation& below = *r.from;
             !known && !below.worth_keeping && !below.reads.empty() && seen_before(run, below))
             budget_->keep(key_of(below, bundles[0].region,
-                                asked_of(below, r.what_is_wanted ? r.always | wanted : r.always)),
-                         {std::make_shared<const Bundle>(bundles[0]), bytes_of(bundles[0])});
+                                 asked_of(below, r.what_is_wanted ? r.always | wanted : r.always)),
+                          {std::make_shared<const Bundle>(bundles[0]), bytes_of(bundles[0])});
     }
     Bundle out = op.run(work, std::move(bundles));
     stop_here();
