@@ -7,6 +7,7 @@
 
 #include "app/controls/movement.h"
 #include "app/controls/ruled_scale.h"
+#include "app/desk/light_row.h"
 #include "app/drawer/drawer.h"
 #include "app/time/time_strip.h"
 #include "app/time/time_view.h"
@@ -174,6 +175,27 @@ class TestTimeWork : public QObject, DrivenWindow {
         QVERIFY(refused[0][0].toString().contains("in a circle"));
         document().history().undo();
         QCOMPARE(number(path), before);
+    }
+
+    void a_light_moves_from_its_row() {
+        begin();
+        auto* row = window_->findChild<LightRow*>();
+        QVERIFY(row);
+        const std::string path = row->id() + ".intensity";
+        QTest::keyClick(row, Qt::Key_K);
+        QCOMPARE(keys(path).list.size(), std::size_t{1});
+        strip().go(10);
+        const double was = number(path);
+        QTest::keyClick(row, Qt::Key_Right);
+        QCOMPARE(keys(path).list.size(), std::size_t{2});
+        QVERIFY(number(path) > was);
+        // The ring takes the key on its frame away.
+        auto* mark = row->findChild<MotionMark*>();
+        QVERIFY(mark && mark->isVisible() && mark->moves());
+        QTest::mouseClick(mark, Qt::LeftButton);
+        QCOMPARE(keys(path).list.size(), std::size_t{1});
+        document().history().undo();
+        QCOMPARE(keys(path).list.size(), std::size_t{2});
     }
 
     void it_plays_and_keeps_frames_ready() {

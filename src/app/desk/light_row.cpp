@@ -6,6 +6,7 @@
 #include <QPainter>
 #include <QPainterPath>
 
+#include "app/controls/movement.h"
 #include "app/controls/theme.h"
 #include "app/document/lights_edit.h"
 #include "core/render/lighting.h"
@@ -25,6 +26,23 @@ LightRow::LightRow(Desk& desk, const std::string& id, QWidget* parent)
     setToolTip(tr("Click to choose (Shift: several), the mark switches it (Shift: alone), drag the scale for "
                   "its intensity, "
                   "double-click to rename"));
+    mark_ = new MotionMark(
+        desk.document, [id] { return id + ".intensity"; }, this);
+    connect(&desk.document, &Document::changed, mark_, &MotionMark::refresh);
+}
+
+/// Delete and K are meant for it, not for what has them as shortcuts.
+bool LightRow::event(QEvent* e) {
+    if (keepsDelete(e)) return true;
+    if (e->type() == QEvent::ShortcutOverride) {
+        const auto* key = static_cast<QKeyEvent*>(e);
+        if (key->key() == Qt::Key_K && key->modifiers() == Qt::NoModifier) return e->accept(), true;
+    }
+    return QWidget::event(e);
+}
+
+void LightRow::resizeEvent(QResizeEvent*) {
+    mark_->move(static_cast<int>(scale().left()) - 18, (height() - mark_->height()) / 2);
 }
 
 const Light* LightRow::light() const { return find_light(desk_.document.piece(), id_); }
@@ -78,8 +96,8 @@ void LightRow::paintEvent(QPaintEvent*) {
     p.setPen(shining ? t.text : t.faint);
     const QRectF s = scale();
     if (!edit_)
-        p.drawText(QRectF(30, 0, s.left() - 38, height()), Qt::AlignLeft | Qt::AlignVCenter,
-                   p.fontMetrics().elidedText(nameOf(*l), Qt::ElideRight, static_cast<int>(s.left() - 38)));
+        p.drawText(QRectF(30, 0, s.left() - 50, height()), Qt::AlignLeft | Qt::AlignVCenter,
+                   p.fontMetrics().elidedText(nameOf(*l), Qt::ElideRight, static_cast<int>(s.left() - 50)));
     const double v = intensityOf(*l), share = std::clamp(v / 4, 0.0, 1.0);
     const double y = std::round(cy) + 2.5;
     p.setPen(QPen(t.line, 1.6));
@@ -160,7 +178,7 @@ void LightRow::mouseDoubleClickEvent(QMouseEvent* e) {
     if (e->position().x() < 26 || e->position().x() > scale().left() - 8 || edit_ || !light()) return;
     edit_ = new QLineEdit(nameOf(*light()), this);
     edit_->setAccessibleName(tr("Name"));
-    edit_->setGeometry(26, 5, static_cast<int>(scale().left()) - 34, 24);
+    edit_->setGeometry(26, 5, static_cast<int>(scale().left()) - 46, 24);
     edit_->selectAll();
     edit_->show();
     edit_->setFocus();
@@ -180,6 +198,7 @@ void LightRow::keyPressEvent(QKeyEvent* e) {
     if (!light()) return;
     const double by = e->modifiers() & Qt::ShiftModifier ? 0.01 : 0.1;
     switch (e->key()) {
+    case Qt::Key_K: toggle_key(desk_.document, mark_->path()); break;
     case Qt::Key_Return:
     case Qt::Key_Enter: desk_.document.chooseLight(QString::fromStdString(id_)); break;
     case Qt::Key_Right: setIntensity(intensityOf(*light()) + by); break;

@@ -17,7 +17,7 @@ class LightRow : public QWidget {
     const std::string& id() const { return id_; }
 
   protected:
-    bool event(QEvent* e) override { return (keepsDelete(e)) || QWidget::event(e); }
+    bool event(QEvent* e) override;
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;
@@ -26,6 +26,8 @@ class LightRow : public QWidget {
     void keyPressEvent(QKeyEvent*) override;
     void focusInEvent(QFocusEvent*) override { update(); }
     void focusOutEvent(QFocusEvent*) override { update(); }
+
+    void resizeEvent(QResizeEvent*) override;
 
   private:
     Stroke stroke_;
@@ -38,6 +40,7 @@ class LightRow : public QWidget {
     QPointF last_;
     double exact_ = 0;
     QLineEdit* edit_ = nullptr;
+    MotionMark* mark_; // of its intensity
 };
 
 } // namespace bathylux

@@ -150,6 +150,8 @@ class Table : public QWidget {
     void paintRulers(QPainter& p, bool left);
     void paintSoundings(QPainter& p);
     void paintLegend(QPainter& p);
+    /// Where the scale of heights stands; empty where none is shown.
+    QRect legend() const;
     void paintKeyBall(QPainter& p, bool left);
     void paintMissing(QPainter& p, bool left);
     void paintSection(QPainter& p, bool left);

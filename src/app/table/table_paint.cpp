@@ -185,6 +185,7 @@ void Table::paintSoundings(QPainter& p) {
     for (const Mark& m : marks_) {
         const QPointF s = toScreen(m.at, true);
         if (layout_ == Layout::seam && std::abs(s.x() + 2 - seamX()) < 20) continue; // it would be cut in two
+        if (legend().adjusted(-16, -8, 12, 8).contains(s.toPoint())) continue;
         const auto sounding =
             m.text.isEmpty() ? std::nullopt : sound(*f->relief, f->shot.scale, Edge::clamp, m.at);
         if (!sounding) continue;
@@ -195,16 +196,20 @@ void Table::paintSoundings(QPainter& p) {
     }
 }
 
-void Table::paintLegend(QPainter& p) {
-    const Theme& t = Theme::current();
+QRect Table::legend() const {
     const bool onLeft = left_ == View::height && layout_ != Layout::right,
                onRight = right_ == View::height && layout_ != Layout::left;
-    if (!newest_ || (!onLeft && !onRight)) return;
-    const auto [low, high] = newest_->range;
-    if (high - low < 1e-4f) return;
+    if (!newest_ || (!onLeft && !onRight) || newest_->range.second - newest_->range.first < 1e-4f) return {};
     const QRect f = pane(onLeft);
-    const QRect box = onLeft ? QRect(f.left() + 12, f.bottom() - 112, 58, 100)
-                             : QRect(f.right() - 70, f.bottom() - 112, 58, 100);
+    return onLeft ? QRect(f.left() + 12, f.bottom() - 112, 58, 100)
+                  : QRect(f.right() - 70, f.bottom() - 112, 58, 100);
+}
+
+void Table::paintLegend(QPainter& p) {
+    const Theme& t = Theme::current();
+    const QRect box = legend();
+    if (box.isEmpty()) return;
+    const auto [low, high] = newest_->range;
     p.setRenderHint(QPainter::Antialiasing, false);
     QColor ground = t.well;
     ground.setAlpha(235);
