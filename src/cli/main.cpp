@@ -209,8 +209,8 @@ int render(Arguments args) {
     int contact = 0;
     if (const auto n = args.option("--contact")) {
         contact = whole_number("--contact", *n);
-        if (contact < 1 || contact > 400 || solid || parts)
-            throw Usage{"--contact takes 1 to 400 frames, of a flat view"};
+        if (contact < 1 || contact > 400 || parts)
+            throw Usage{"--contact takes 1 to 400 frames, of one view"};
     }
     const auto frame = args.option("--frame"), range = args.option("--frames");
     const bool sheet = args.flag("--sheet"), again = args.flag("--resume"), tell = args.flag("--counts");
@@ -291,7 +291,9 @@ int render(Arguments args) {
         return now;
     };
     if (contact > 0) {
-        files::film_sheet(scene_at, path_out, {first, last, how.view}, contact);
+        files::FilmOrder order{first, last, how.view};
+        if (solid) order.solid = *solid;
+        files::film_sheet(scene_at, path_out, order, contact);
         return 0;
     }
     if (files::is_film(path_out)) {

@@ -22,20 +22,21 @@ SmallPicture small_picture(Evaluator& evaluator, const Scene& scene, View view, 
             intersect(all, covering({part.x0 * scale, part.y0 * scale, part.x1 * scale, part.y1 * scale}));
         if (!inside.empty()) all = inside;
     }
-    const Strip strip = look(evaluator, scene, view, all, scale);
+    return picture_of(look(evaluator, scene, view, all, scale), view, all.width(), all.height());
+}
+
+SmallPicture picture_of(const Strip& strip, View view, int width, int height) {
     Pixels px;
     if (view == View::height) {
         const auto [low, high] = range_of(strip.channels[0]);
-        px = develop_height(strip.channels[0], all.width(), all.height(),
-                            {low, high, round_contour_step(low, high)});
+        px = develop_height(strip.channels[0], width, height, {low, high, round_contour_step(low, high)});
     } else if (view == View::normals)
-        px = develop_normals({strip.channels[0], strip.channels[1], strip.channels[2]}, all.width(),
-                             all.height());
+        px = develop_normals({strip.channels[0], strip.channels[1], strip.channels[2]}, width, height);
     else if (is_color(view))
         px = develop_color({strip.channels[0], strip.channels[1], strip.channels[2]}, strip.channels[3],
-                           all.width(), all.height());
+                           width, height);
     else
-        px = develop_height(strip.channels[0], all.width(), all.height(), {0, 1, 0, true});
+        px = develop_height(strip.channels[0], width, height, {0, 1, 0, true});
     const QImage shown(reinterpret_cast<const uchar*>(px.argb.data()), px.width, px.height,
                        QImage::Format_ARGB32_Premultiplied);
     const QImage straight = shown.convertToFormat(QImage::Format_RGBA8888);
@@ -51,22 +52,25 @@ void contact_sheet(const std::vector<Alternative>& alternatives,
                    const std::function<Scene(const Piece&)>& scene_of, View view, int columns, int side,
                    const std::filesystem::path& path) {
     if (alternatives.empty()) throw Error("There are no alternatives to show.");
+    Evaluator evaluator;
     sheet_of(
         static_cast<int>(alternatives.size()),
-        [&](int i) { return scene_of(alternatives[static_cast<std::size_t>(i)].piece); },
+        [&](int i) {
+            return small_picture(evaluator, scene_of(alternatives[static_cast<std::size_t>(i)].piece), view,
+                                 side);
+        },
         [&](int i) { return std::to_string(i) + "  " + alternatives[static_cast<std::size_t>(i)].says; },
-        view, columns, side, path);
+        columns, path);
 }
 
-void sheet_of(int count, const std::function<Scene(int)>& scene, const std::function<std::string(int)>& says,
-              View view, int columns, int side, const std::filesystem::path& path) {
+void sheet_of(int count, const std::function<SmallPicture(int)>& picture,
+              const std::function<std::string(int)>& says, int columns, const std::filesystem::path& path) {
     constexpr int gap = 12, line = 20;
     columns = std::clamp(columns, 1, count);
-    Evaluator evaluator;
     QImage sheet;
     int cell_w = 0, cell_h = 0;
     for (int i = 0; i < count; ++i) {
-        const SmallPicture p = small_picture(evaluator, scene(i), view, side);
+        const SmallPicture p = picture(i);
         if (sheet.isNull()) {
             cell_w = p.width + gap, cell_h = p.height + line + gap;
             const int rows = (count + columns - 1) / columns;

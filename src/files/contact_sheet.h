@@ -16,10 +16,13 @@ struct SmallPicture {
 SmallPicture small_picture(Evaluator& evaluator, const Scene& scene, View view, int side,
                            const Box& part = {});
 
-/// Scenes side by side on one PNG, each named under it, `columns` a row, each at most `side` px. Throws Error
-/// or Cancelled; the file appears only when whole.
-void sheet_of(int count, const std::function<Scene(int)>& scene, const std::function<std::string(int)>& says,
-              View view, int columns, int side, const std::filesystem::path& path);
+/// What a view looks like, of so many px: heights as depth tints, everything else as itself.
+SmallPicture picture_of(const Strip& seen, View view, int width, int height);
+
+/// Pictures of one size side by side on one PNG, each named under it, `columns` a row. Throws Error or
+/// Cancelled; the file appears only when whole.
+void sheet_of(int count, const std::function<SmallPicture(int)>& picture,
+              const std::function<std::string(int)>& says, int columns, const std::filesystem::path& path);
 
 /// Alternatives side by side on one PNG, numbered from 0, `columns` a row, each at most `side` px; `scene_of`
 /// gives the scene of a piece. Throws Error or Cancelled; the file appears only when whole.

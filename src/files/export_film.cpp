@@ -115,10 +115,22 @@ void film_sheet(const std::function<Scene(int)>& scene_at, const std::filesystem
     std::vector<int> shown;
     for (int i = 0; i < count; ++i)
         shown.push_back(order.first + (count > 1 ? (frames - 1) * i / (count - 1) : 0));
+    constexpr int side = 320;
+    Evaluator evaluator;
+    const auto picture = [&](int i) {
+        const Scene scene = scene_at(shown[static_cast<std::size_t>(i)]);
+        if (!order.solid) return small_picture(evaluator, scene, order.view, side);
+        // As wide as high as the film would be.
+        const bool own = order.solid->width > 0;
+        const double w = own ? order.solid->width : scene.piece->canvas.width,
+                     h = own ? order.solid->height : scene.piece->canvas.height, k = side / std::max(w, h);
+        const int wide = std::max(1, static_cast<int>(std::lround(k * w))),
+                  high = std::max(1, static_cast<int>(std::lround(k * h)));
+        return picture_of(look_at_solid(evaluator, scene, *order.solid, wide, high), View::lit, wide, high);
+    };
     sheet_of(
-        count, [&](int i) { return scene_at(shown[static_cast<std::size_t>(i)]); },
-        [&](int i) { return "frame " + std::to_string(shown[static_cast<std::size_t>(i)]); }, order.view,
-        static_cast<int>(std::ceil(std::sqrt(count))), 320, path);
+        count, picture, [&](int i) { return "frame " + std::to_string(shown[static_cast<std::size_t>(i)]); },
+        static_cast<int>(std::ceil(std::sqrt(count))), path);
 }
 
 std::filesystem::path numbered(const std::filesystem::path& path, int frame) {

@@ -27,7 +27,7 @@ FilmExportDialog::FilmExportDialog(Desk& desk, QWidget* parent) : QDialog(parent
     setObjectName("filmDialog");
     const Piece& piece = desk.document.piece();
     const int frames = frames_of(piece, desk.frame ? desk.frame->assets.get() : nullptr);
-    ExportForm form(*this, tr("Film"), tr("What is see-through stays so in each of them."));
+    ExportForm form(*this, tr("Film"), tr("Transparency is kept in all of them."));
     format_ = new DropList(this);
     format_->setObjectName("filmFormat");
     format_->setAccessibleName(tr("As"));
@@ -63,11 +63,11 @@ FilmExportDialog::FilmExportDialog(Desk& desk, QWidget* parent) : QDialog(parent
         samples_->setVisible(round);
         rows->labelForField(samples_)->setVisible(round);
         resume_->setVisible(as() == As::pictures);
-        // A sheet shows flat views.
+        // A sheet shows one view.
         auto* views = qobject_cast<QStandardItemModel*>(view_->model());
         for (int i = 0; i < view_->count(); ++i)
-            if (view_->itemData(i).toInt() < 0) views->item(i)->setEnabled(as() != As::sheet);
-        if (as() == As::sheet && view_->currentData().toInt() < 0) view_->setCurrentIndex(0);
+            if (view_->itemData(i).toInt() == parts_view) views->item(i)->setEnabled(as() != As::sheet);
+        if (as() == As::sheet && view_->currentData().toInt() == parts_view) view_->setCurrentIndex(0);
     };
     connect(view_, &QComboBox::currentIndexChanged, this, fit);
     connect(format_, &QComboBox::currentIndexChanged, this, fit);
