@@ -5,6 +5,7 @@
 #include "core/field/oklab.h"
 #include "core/make/clip_source.h"
 #include "core/piece/codec.h"
+#include "core/piece/kinds.h"
 #include "core/piece/pose.h"
 #include "core/piece/references.h"
 #include "run.h"
@@ -162,6 +163,84 @@ class TestTime : public QObject {
         QCOMPARE(loose_links(p).size(), std::size_t{1});
         QCOMPARE(number_at(p, "two.source.width", 3),
                  std::get<double>(number_there(p, "two.source.width").value));
+    }
+
+    /// Every number and colour of every kind of source, step, light and finish, of placement, mixing,
+    /// surface, camera and body has keys, which are written, read again and followed.
+    void everything_moves() {
+        std::string json =
+            "{'bathylux': 1, 'canvas': {'width': 200, 'height': 100}, 'solid': {'body': 'box', "
+            "'surface': {}}, 'finish': [";
+        const auto apart = [&] { return json.back() == '}' ? "," : ""; };
+        const auto listed = [&](const auto& kinds) {
+            for (const auto& kind : kinds) {
+                const std::string id(kind.id);
+                json += apart() + ("{'id': 'a-" + id + "', 'kind': '" + id + "'}");
+            }
+        };
+        listed(finish_kinds());
+        json += "], 'lights': [";
+        listed(light_kinds());
+        json += "], 'elements': [";
+        for (const SourceKind& kind : source_kinds()) {
+            const std::string id(kind.id);
+            if (id == "twin") continue; // it needs somebody to follow
+            json += apart() + ("{'id': 'of-" + id + "', 'surface': {'roughness': 0.5}, 'source': {'kind': '" +
+                               id + "'}, 'steps': [");
+            if (id == "type") listed(step_kinds());
+            json += "]}";
+        }
+        json += "]}";
+        std::replace(json.begin(), json.end(), '\'', '"');
+        Piece p = piece_from_text(json);
+        struct Moving {
+            std::string path;
+            Moved from, to;
+        };
+        std::vector<Moving> all;
+        for_each_part(p, [&](const MovingPart& part) {
+            for (const Parameter& q : part.parameters) {
+                if (q.type == Parameter::Type::color)
+                    all.push_back({part.path + std::string(q.id), rgb(10, 200, 40), rgb(240, 20, 90)});
+                if (q.type != Parameter::Type::number) continue;
+                const double low = std::max(q.range.low, q.range.floor),
+                             high = std::min(q.range.high, q.range.ceiling);
+                all.push_back(
+                    {part.path + std::string(q.id), low + 0.2 * (high - low), low + 0.7 * (high - low)});
+            }
+        });
+        QVERIFY(all.size() > 350);
+        for (const Moving& m : all)
+            set_motion(p, m.path, Keys{{{0, m.from, {}}, {10, m.to, {}}}, After::hold});
+        const Piece again = piece_from_text(text_of(p));
+        QCOMPARE(text_of(again), text_of(p));
+        const Piece now = posed(again, 4);
+        for (const Moving& m : all) {
+            const NumberThere there = number_there(now, m.path);
+            QVERIFY2(there.parameter && number_there(again, m.path).motion, m.path.c_str());
+            if (const auto* color = std::get_if<Color>(&m.from)) {
+                const Color want = mixed_in_oklab(*color, std::get<Color>(m.to), 0.4),
+                            is = std::get<Color>(there.value);
+                const double off =
+                    std::abs(want.r - is.r) + std::abs(want.g - is.g) + std::abs(want.b - is.b);
+                // Colours are held in bytes, as they are written.
+                QVERIFY2(off < 1.51 / 255, qPrintable(QString("%1 %2").arg(m.path.c_str()).arg(off)));
+            } else {
+                const double a = std::get<double>(m.from), want = a + 0.4 * (std::get<double>(m.to) - a);
+                QVERIFY2(std::abs(std::get<double>(there.value) - want) < 1e-5 * (1 + std::abs(want)),
+                         qPrintable(QString("%1: %2, not %3")
+                                        .arg(m.path.c_str())
+                                        .arg(std::get<double>(there.value))
+                                        .arg(want)));
+            }
+        }
+        // What is set by its path takes the place of its keys.
+        for (const Moving& m : all) {
+            const auto* n = std::get_if<double>(&m.to);
+            set_parameter(p, m.path, n ? QString::number(*n, 'g', 9).toStdString() : "#0a0b0c");
+            QVERIFY2(!number_there(p, m.path).motion, m.path.c_str());
+        }
+        QVERIFY(!moves(p));
     }
 
     /// What a step reads by has a window that moves as well, and a link in it follows copies.

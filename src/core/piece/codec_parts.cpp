@@ -250,7 +250,7 @@ Solid solid_from_json(const Json& json) {
 
 Json to_json(const Solid& s) {
     Json out = Json::object();
-    write_parameters(&s.body, Body::parameters, out);
+    write_parameters(&s.body, Body::parameters, out, s.motions);
     out["surface"] = to_json(s.surface);
     out["camera"] = Json::object(), out["ground"] = Json::object();
     write_parameters(&s.camera, Camera::parameters, out["camera"], s.camera_motions);

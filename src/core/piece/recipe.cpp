@@ -93,7 +93,8 @@ Recipe read_recipe(const Json& all) {
     if (all.contains("ambient")) {
         out.ambient.emplace();
         out.ambient->rest =
-            read_parameters(&*out.ambient, Ambient::parameters, object(all["ambient"], "The ambient light"));
+            read_parameters(&*out.ambient, Ambient::parameters, object(all["ambient"], "The ambient light"),
+                            {}, &out.ambient->motions);
     }
     if (all.contains("finish")) out.finish = steps_from_json(all["finish"], true);
     if (all.contains("files"))
@@ -148,7 +149,7 @@ std::string text_of(const Recipe& r) {
     }
     if (r.ambient) {
         Json ambient = Json::object();
-        write_parameters(&*r.ambient, Ambient::parameters, ambient);
+        write_parameters(&*r.ambient, Ambient::parameters, ambient, r.ambient->motions);
         write_rest(r.ambient->rest, ambient);
         out["ambient"] = ambient;
     }
