@@ -149,6 +149,7 @@ class Table : public QWidget {
     void paintPane(QPainter& p, bool left);
     void paintRulers(QPainter& p, bool left);
     void paintSoundings(QPainter& p);
+    void paintTip(QPainter& p, QPointF at, double radius);
     void paintLegend(QPainter& p);
     /// Where the scale of heights stands; empty where none is shown.
     QRect legend() const;
@@ -237,6 +238,11 @@ class Table : public QWidget {
         QString text;
     };
     std::vector<Mark> marks_; // soundings that stand on the chart
+    struct {
+        std::shared_ptr<const Tip> of;
+        int side = 0; // px
+        QImage picture;
+    } tip_; // as it is drawn under the pointer
     Vec2 ringed_{-1, -1};
     QTimer ring_;
 

@@ -243,6 +243,7 @@ void Table::paintLamps(QPainter& p) {
         p.setPen(QPen(chosen ? QColor("#fdfaf2") : QColor(253, 250, 242, 110), chosen ? 2 : 1.2));
         p.drawEllipse(head, 10.5, 10.5);
         if (doc.chosenLight().toStdString() != l.id) continue;
+        if (p.hasClipping() && !p.clipBoundingRect().contains(head)) continue; // behind the seam
         const QString text = nameOf(l) + "  " + QString::number(qRound(lamp->z)) + " px";
         p.setFont(Theme::words(12));
         QRectF box(head.x() + 16, head.y() - 10, p.fontMetrics().horizontalAdvance(text) + 14, 20);

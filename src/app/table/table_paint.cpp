@@ -305,6 +305,31 @@ void Table::paintSection(QPainter& p, bool left) {
     }
 }
 
+/// What one press would cover, as light over the art with a dark rim, so that it is seen on any ground.
+void Table::paintTip(QPainter& p, QPointF at, double radius) {
+    const auto& tip = painter_.brush.tip;
+    const int side = std::clamp(static_cast<int>(std::lround(2 * radius)), 2, 512);
+    if (tip_.of != tip || tip_.side != side) {
+        tip_ = {tip, side, QImage(side, side, QImage::Format_ARGB32_Premultiplied)};
+        const auto cover = [&](double x, double y) {
+            const auto s = static_cast<float>(side);
+            return tip->at(static_cast<float>(2 * x) / s - 1, static_cast<float>(2 * y) / s - 1, s);
+        };
+        for (int y = 0; y < side; ++y) {
+            auto* row = reinterpret_cast<QRgb*>(tip_.picture.scanLine(y));
+            for (int x = 0; x < side; ++x) {
+                const float c = cover(x + 0.5, y + 0.5);
+                const float slope = std::abs(cover(x + 1.5, y + 0.5) - cover(x - 0.5, y + 0.5)) +
+                                    std::abs(cover(x + 0.5, y + 1.5) - cover(x + 0.5, y - 0.5));
+                const int dark = qRound(120 * std::min(1.0f, slope)), light = qRound(90 * c);
+                row[x] = qRgba(light * 253 / 255, light * 250 / 255, light * 242 / 255,
+                               std::min(255, light + dark));
+            }
+        }
+    }
+    p.drawImage(QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius), tip_.picture);
+}
+
 void Table::paintBrush(QPainter& p, bool left) {
     if (painter_.mirrorAcross || painter_.mirrorDown)
         if (const auto axes = painter_.axes()) {
@@ -316,9 +341,10 @@ void Table::paintBrush(QPainter& p, bool left) {
     if (!pointer_ || paneAt(*pointer_) != left) return;
     p.setBrush(Qt::NoBrush);
     const double r = std::max(1.0, painter_.brush.size / 2 * zoom_);
+    if (painter_.brush.tip) paintTip(p, *pointer_, r);
     // Its rim, and within it how far it is full.
     for (const auto& [radius, alpha] : {std::pair{r, 255}, {r * painter_.brush.hardness, 110}}) {
-        if (radius < 1) continue;
+        if (radius < 1 || (painter_.brush.tip && radius < r)) continue;
         p.setPen(QPen(QColor(15, 18, 20, alpha * 3 / 4), 2.6));
         p.drawEllipse(*pointer_, radius, radius);
         QColor light(253, 250, 242, alpha);
