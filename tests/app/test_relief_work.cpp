@@ -43,10 +43,12 @@ class TestReliefWork : public QObject, DrivenWindow {
         const Vec2 at{650, 300}; // level ground on the slab
         const float before = heightAt(at);
         const int undos = document().history().count();
+        const quint64 said = document().saying();
         paintLine({560, 300}, {740, 300});
         QVERIFY2(std::abs(heightAt(at) - before - 5) < 0.05,
                  qPrintable(QString::number(heightAt(at) - before)));
         QCOMPARE(document().history().count(), undos + 1);
+        QVERIFY(document().saying() != said); // frames kept ready are no more
         QCOMPARE(document().history().undoText(), QString("Raise by hand"));
         // Smooth it down again, which looks at what is there.
         table().painter().brush.work = BrushWork::level;

@@ -50,11 +50,17 @@ class TestSolidWork : public QObject, DrivenWindow {
         QVERIFY2(c.red() > 2 * c.green() && c.red() > 90, qPrintable(c.name()));
         const Camera before = solid().camera;
         const int edits = document().history().index();
+        // What is flat knows nothing of the camera: no picture of it is made.
+        int flat = 0;
+        const auto counts =
+            connect(&window_->desk().renderer, &Renderer::framed, this, [&](auto) { ++flat; });
         drag(&pane(), {40, 60}, {140, 90});
         QCOMPARE(document().history().index(), edits + 1);
         QVERIFY(std::abs(solid().camera.turn - (before.turn - 40)) < 0.01 &&
                 solid().camera.tilt > before.tilt);
         QVERIFY(shown());
+        QCOMPARE(flat, 0);
+        disconnect(counts);
         const QPointF now = seen(450, 190);
         QVERIFY(std::hypot(now.x() - red.x(), now.y() - red.y()) > 20);
         const QColor there = colorAt(now);

@@ -4,6 +4,8 @@
 #include <QUndoCommand>
 
 #include "core/error.h"
+#include "core/field/hash.h"
+#include "core/paint/painting.h"
 #include "core/piece/pose.h"
 #include "core/piece/references.h"
 
@@ -152,9 +154,17 @@ void Document::setFrame(int frame) {
     emit changed();
 }
 
-quint64 Document::saying() const {
-    if (saying_.first != state_.piece) saying_ = {state_.piece, content_hash(posed(*state_.piece, 0))};
-    return saying_.second;
+quint64 Document::saying(bool camera) const {
+    if (saying_.of != state_.piece) {
+        Piece piece = posed(*state_.piece, 0);
+        saying_ = {state_.piece, content_hash(piece), 0};
+        if (piece.solid) piece.solid->camera = {}, piece.solid->camera_motions.clear();
+        saying_.flat = piece.solid ? content_hash(piece) : saying_.all;
+    }
+    Hash h;
+    h << (camera ? saying_.all : saying_.flat);
+    for (const auto& [file, painting] : state_.store.paintings) h << file << painting->hash();
+    return h.value();
 }
 
 void Document::replace(State state, const QString& path, const QString& name) {

@@ -51,8 +51,10 @@ class Document : public QObject {
     int frame() const { return frame_; }
     /// Has the piece stand at another frame; no edit.
     void setFrame(int frame);
-    /// Names all that the piece says, whichever frame it stands at.
-    quint64 saying() const;
+    /// Names all that the piece says and what is painted, whichever frame it stands at.
+    quint64 saying() const { return saying(true); }
+    /// The same but for the solid's camera, which flat pictures know nothing of.
+    quint64 sayingFlat() const { return saying(false); }
 
     /// Changes the piece under a name shown in the Edit menu. What changes nothing is no edit; what would
     /// have elements read one another in a circle is refused; what throws leaves the piece as it was.
@@ -150,7 +152,11 @@ class Document : public QObject {
     QPointer<QObject> numberAskedBy_;
     std::function<void(const std::string&)> numberAnswer_;
     int frame_ = 0;
-    mutable std::pair<std::shared_ptr<const Piece>, quint64> saying_{nullptr, 0};
+    quint64 saying(bool camera) const;
+    mutable struct {
+        std::shared_ptr<const Piece> of;
+        quint64 all = 0, flat = 0;
+    } saying_;
 };
 
 } // namespace bathylux

@@ -29,7 +29,7 @@ struct Shot {
     bool onion = false;              // their neighbours shine through
     std::string knocked;             // the element whose open step takes of its shape: what goes is hatched
     int knockedStep = -1;
-    quint64 saying = 0;      // Document::saying() of its piece
+    quint64 saying = 0;      // Document::sayingFlat() of its piece
     quint64 pieceNumber = 0; // of the document's pieces; another has other small pictures
     bool coarse = false;     // while something moves
 };

@@ -9,6 +9,7 @@
 
 #include "app/controls/controls.h"
 #include "app/controls/theme.h"
+#include "core/piece/pose.h"
 
 namespace bathylux {
 
@@ -366,6 +367,11 @@ void Table::showPlace(Vec2 at) {
     update();
 }
 
+void Table::filesChanged() {
+    ++filesChanged_;
+    requestFrame();
+}
+
 void Table::requestFrame() {
     const Piece& piece = desk_.document.piece();
     if (width() < 2 || piece.canvas.width < 1) return;
@@ -393,6 +399,8 @@ void Table::requestFrame() {
         const Element* e = desk_.document.openElement();
         shot.knocked = e->id, shot.knockedStep = index_of_step(e->steps, open->id);
     }
+    shot.saying = without_ ? content_hash(posed(*shot.state.piece, 0)) : desk_.document.sayingFlat();
+    shot.saying += 0x9e3779b97f4a7c15u * filesChanged_; // another picture, though the piece says the same
     // While the hand moves, half as fine if a sharp picture would not keep up.
     shot.coarse = desk_.document.inStroke() && !resting_;
     const double ratio = devicePixelRatioF();
@@ -412,6 +420,13 @@ void Table::requestFrame() {
         shot.region = intersect(grow(covering(seen), 96), all);
         if (shot.region.empty()) shot.region = intersect({0, 0, 16, 16}, all);
     }
+    // What changed is seen on the solid alone: the picture stands.
+    const std::pair sharp{ReadyFrames::look(shot), shot.frame};
+    if (newest_ && newest_->relief && !newest_->shot.coarse && askedFor_ == sharp &&
+        std::pair{ReadyFrames::look(newest_->shot), newest_->shot.frame} == sharp) {
+        newest_->shot.state = shot.state;
+        return update();
+    }
     // Played, a picture goes through, and is coarser only where it would take very long.
     if (desk_.playing) shot.coarse = true;
     if (shot.coarse && sharpMilliseconds_ > (desk_.playing ? 250 : 45)) {
@@ -421,7 +436,6 @@ void Table::requestFrame() {
         const Region coarse = canvas_region(piece.canvas, shot.scale);
         shot.region = shot.region == all ? coarse : intersect(covering(part), coarse);
     }
-    shot.saying = desk_.document.saying();
     if (const auto kept = desk_.ready.find(ReadyFrames::look(shot), shot.frame)) {
         const auto ready = std::make_shared<Frame>(*kept);
         ready->shot.state = shot.state, ready->shot.coarse = true;
@@ -429,6 +443,7 @@ void Table::requestFrame() {
         desk_.renderer.show(ready);
         if (desk_.playing) return;
     }
+    askedFor_ = {ReadyFrames::look(shot), shot.frame};
     asked_ = desk_.renderer.request(shot);
     if (shot.coarse && !desk_.playing) sharpen_.start();
 }
