@@ -40,8 +40,8 @@ std::vector<std::uint16_t> rgba_of(const QImage& image) {
     return out;
 }
 
-std::filesystem::path beside(const std::filesystem::path& path, const char* name) {
-    return path.parent_path() / (path.stem().string() + "-" + name + path.extension().string());
+std::filesystem::path beside(const std::filesystem::path& path, std::string_view name) {
+    return path.parent_path() / (path.stem().string() + "-" + std::string(name) + path.extension().string());
 }
 
 } // namespace
@@ -78,7 +78,8 @@ FilmCounts export_film(Evaluator& evaluator, const std::function<Scene(int)>& sc
     const SampleEncoder encode(view, 16, order.green_up, range);
     std::vector<std::unique_ptr<FilmWriter>> writers;
     if (order.parts)
-        for (const char* name : part_layer_names) writers.push_back(write_film(beside(path, name), spec));
+        for (const std::string_view name : part_names)
+            writers.push_back(write_film(beside(path, name), spec));
     else
         writers.push_back(write_film(path, spec));
     const auto pictures = [&](const Scene& scene) {

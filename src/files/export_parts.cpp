@@ -79,11 +79,12 @@ Bytes png(const QImage& image) {
 struct Layers {
     QImage ambient, occlusion, diffuse, highlights, shadow, merged;
     std::vector<PartLayer> from_below() const {
-        return {{"ambient", "svg:src-over", ambient},
-                {"occlusion", "svg:multiply", occlusion},
-                {"diffuse", "svg:plus", diffuse},
-                {"highlights", "svg:plus", highlights},
-                {"shadow", "svg:multiply", shadow}};
+        const auto layer = [](Part part, const char* mode, const QImage& image) {
+            return PartLayer{part_names[static_cast<std::size_t>(part)], mode, image};
+        };
+        return {layer(Part::ambient, "svg:src-over", ambient),
+                layer(Part::occlusion, "svg:multiply", occlusion), layer(Part::diffuse, "svg:plus", diffuse),
+                layer(Part::highlights, "svg:plus", highlights), layer(Part::shadow, "svg:multiply", shadow)};
     }
 };
 
@@ -140,12 +141,12 @@ Layers layers_of(const Whole& whole) {
 void write_open_raster(const Whole& whole, const std::filesystem::path& path) {
     const Layers layers = layers_of(whole);
     const std::vector<PartLayer> from_below = layers.from_below();
-    const auto file = [](const PartLayer& l) { return std::string("data/") + l.name + ".png"; };
+    const auto file = [](const PartLayer& l) { return "data/" + std::string(l.name) + ".png"; };
     std::string stack = "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<image version=\"0.0.5\" w=\"" +
                         std::to_string(whole.region.width()) + "\" h=\"" +
                         std::to_string(whole.region.height()) + "\">\n <stack>\n";
     for (auto l = from_below.rbegin(); l != from_below.rend(); ++l)
-        stack += std::string("  <layer name=\"") + l->name + "\" src=\"" + file(*l) + "\" composite-op=\"" +
+        stack += "  <layer name=\"" + std::string(l->name) + "\" src=\"" + file(*l) + "\" composite-op=\"" +
                  l->mode + "\" x=\"0\" y=\"0\" opacity=\"1.0\" visibility=\"visible\"/>\n";
     stack += " </stack>\n</image>\n";
     const std::string type = "image/openraster";

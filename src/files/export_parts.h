@@ -25,10 +25,10 @@ void export_parts(Evaluator& evaluator, const Scene& scene, const std::filesyste
 
 /// One of the layers that .ora has, from below: `mode` as SVG compositing names it. Straight, sRGB, 8 bits.
 struct PartLayer {
-    const char *name, *mode;
+    std::string_view name; // of part_names
+    const char* mode;
     QImage image;
 };
-inline constexpr const char* part_layer_names[] = {"ambient", "occlusion", "diffuse", "highlights", "shadow"};
 std::vector<PartLayer> part_layers(Evaluator& evaluator, const Scene& scene, double scale);
 
 } // namespace bathylux::files

@@ -204,8 +204,8 @@ class TestFilms : public QObject {
         files::export_film(evaluator, scene_at, in("light.apng"), order);
         const auto whole = files::open_clip(in("whole.apng"), "whole");
         std::vector<std::unique_ptr<files::Clip>> layers;
-        for (const char* name : files::part_layer_names)
-            layers.push_back(files::open_clip(in(std::string("light-") + name + ".apng"), name));
+        for (const std::string_view name : part_names)
+            layers.push_back(files::open_clip(in("light-" + std::string(name) + ".apng"), std::string(name)));
         double worst = 0, told_apart = 0;
         for (int i = 0; i < 4; ++i) {
             const Picture lit = whole->frame(i);

@@ -24,9 +24,10 @@
 
 namespace bathylux {
 
-bool keepsDelete(QEvent* e) {
-    if (e->type() != QEvent::ShortcutOverride || static_cast<QKeyEvent*>(e)->key() != Qt::Key_Delete)
-        return false;
+bool keepsKey(QEvent* e, Qt::Key key) {
+    if (e->type() != QEvent::ShortcutOverride) return false;
+    const auto* pressed = static_cast<QKeyEvent*>(e);
+    if (pressed->key() != key || pressed->modifiers() & ~Qt::KeypadModifier) return false;
     e->accept();
     return true;
 }

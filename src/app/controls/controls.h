@@ -132,9 +132,9 @@ class DropList : public QComboBox {
     void wheelEvent(QWheelEvent* e) override { e->ignore(); }
 };
 
-/// For the event() of a widget in which Delete means something of its own: keeps the window's Delete, which
-/// takes away elements, from getting it first.
-bool keepsDelete(QEvent* e);
+/// For the event() of a widget in which a key means something of its own: keeps what has it as a shortcut in
+/// the window (Delete takes away elements) from getting it first.
+bool keepsKey(QEvent* e, Qt::Key key = Qt::Key_Delete);
 
 QColor toQt(const Color& color);
 Color fromQt(const QColor& color);

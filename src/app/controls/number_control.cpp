@@ -80,11 +80,7 @@ class NumberControl : public ParameterControl {
             return true;
         }
         // Here K sets a key, whatever it does elsewhere in the window.
-        if (e->type() == QEvent::ShortcutOverride && static_cast<QKeyEvent*>(e)->key() == Qt::Key_K &&
-            static_cast<QKeyEvent*>(e)->modifiers() == Qt::NoModifier) {
-            e->accept();
-            return true;
-        }
+        if (keepsKey(e, Qt::Key_K)) return true;
         if (e->type() == QEvent::KeyPress && static_cast<QKeyEvent*>(e)->key() == Qt::Key_K &&
             static_cast<QKeyEvent*>(e)->modifiers() == Qt::NoModifier) {
             toggle_key(document_, mark_->path());

@@ -52,7 +52,7 @@ class CurveEditor : public QWidget {
     void strokeEnded();
 
   protected:
-    bool event(QEvent* e) override { return keepsDelete(e) || QWidget::event(e); }
+    bool event(QEvent* e) override { return keepsKey(e) || QWidget::event(e); }
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;

@@ -211,7 +211,7 @@ bool RuledScale::event(QEvent* e) {
         e->accept();
         return true;
     }
-    return keepsDelete(e) || QWidget::event(e);
+    return keepsKey(e) || QWidget::event(e);
 }
 
 void RuledScale::openFigure(const QString& start) {

@@ -23,7 +23,7 @@ class StepRow : public QWidget {
     void removeAsked();
 
   protected:
-    bool event(QEvent* e) override { return (switch_ && keepsDelete(e)) || QWidget::event(e); }
+    bool event(QEvent* e) override { return (switch_ && keepsKey(e)) || QWidget::event(e); }
     void paintEvent(QPaintEvent*) override;
     void mouseReleaseEvent(QMouseEvent*) override;
     void contextMenuEvent(QContextMenuEvent*) override;

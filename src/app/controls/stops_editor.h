@@ -29,7 +29,7 @@ class StopsStrip : public QWidget {
     void colorAsked();
 
   protected:
-    bool event(QEvent* e) override { return keepsDelete(e) || QWidget::event(e); }
+    bool event(QEvent* e) override { return keepsKey(e) || QWidget::event(e); }
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;

@@ -31,16 +31,6 @@ LightRow::LightRow(Desk& desk, const std::string& id, QWidget* parent)
     connect(&desk.document, &Document::changed, mark_, &MotionMark::refresh);
 }
 
-/// Delete and K are meant for it, not for what has them as shortcuts.
-bool LightRow::event(QEvent* e) {
-    if (keepsDelete(e)) return true;
-    if (e->type() == QEvent::ShortcutOverride) {
-        const auto* key = static_cast<QKeyEvent*>(e);
-        if (key->key() == Qt::Key_K && key->modifiers() == Qt::NoModifier) return e->accept(), true;
-    }
-    return QWidget::event(e);
-}
-
 void LightRow::resizeEvent(QResizeEvent*) {
     mark_->move(static_cast<int>(scale().left()) - 18, (height() - mark_->height()) / 2);
 }

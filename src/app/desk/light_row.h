@@ -17,7 +17,7 @@ class LightRow : public QWidget {
     const std::string& id() const { return id_; }
 
   protected:
-    bool event(QEvent* e) override;
+    bool event(QEvent* e) override { return keepsKey(e) || keepsKey(e, Qt::Key_K) || QWidget::event(e); }
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;

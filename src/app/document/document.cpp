@@ -154,6 +154,11 @@ void Document::setFrame(int frame) {
     emit changed();
 }
 
+void Document::filesChanged() {
+    ++filesChanged_;
+    emit changed();
+}
+
 quint64 Document::saying(bool camera) const {
     if (saying_.of != state_.piece) {
         Piece piece = posed(*state_.piece, 0);
@@ -162,7 +167,7 @@ quint64 Document::saying(bool camera) const {
         saying_.flat = piece.solid ? content_hash(piece) : saying_.all;
     }
     Hash h;
-    h << (camera ? saying_.all : saying_.flat);
+    h << (camera ? saying_.all : saying_.flat) << filesChanged_;
     for (const auto& [file, painting] : state_.store.paintings) h << file << painting->hash();
     return h.value();
 }

@@ -51,7 +51,10 @@ class Document : public QObject {
     int frame() const { return frame_; }
     /// Has the piece stand at another frame; no edit.
     void setFrame(int frame);
-    /// Names all that the piece says and what is painted, whichever frame it stands at.
+    /// What the piece links to is other than it was: all that shows it looks again; no edit.
+    void filesChanged();
+    /// Names all that the piece says, what is painted and the state of what it links to, whichever frame it
+    /// stands at.
     quint64 saying() const { return saying(true); }
     /// The same but for the solid's camera, which flat pictures know nothing of.
     quint64 sayingFlat() const { return saying(false); }
@@ -153,6 +156,7 @@ class Document : public QObject {
     std::function<void(const std::string&)> numberAnswer_;
     int frame_ = 0;
     quint64 saying(bool camera) const;
+    quint64 filesChanged_ = 0; // how often
     mutable struct {
         std::shared_ptr<const Piece> of;
         quint64 all = 0, flat = 0;

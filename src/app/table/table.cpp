@@ -9,7 +9,6 @@
 
 #include "app/controls/controls.h"
 #include "app/controls/theme.h"
-#include "core/piece/pose.h"
 
 namespace bathylux {
 
@@ -367,11 +366,6 @@ void Table::showPlace(Vec2 at) {
     update();
 }
 
-void Table::filesChanged() {
-    ++filesChanged_;
-    requestFrame();
-}
-
 void Table::requestFrame() {
     const Piece& piece = desk_.document.piece();
     if (width() < 2 || piece.canvas.width < 1) return;
@@ -399,8 +393,9 @@ void Table::requestFrame() {
         const Element* e = desk_.document.openElement();
         shot.knocked = e->id, shot.knockedStep = index_of_step(e->steps, open->id);
     }
-    shot.saying = without_ ? content_hash(posed(*shot.state.piece, 0)) : desk_.document.sayingFlat();
-    shot.saying += 0x9e3779b97f4a7c15u * filesChanged_; // another picture, though the piece says the same
+    shot.saying = desk_.document.sayingFlat();
+    if (without_)
+        shot.saying += content_hash(*shot.state.piece); // another picture, though the piece says the same
     // While the hand moves, half as fine if a sharp picture would not keep up.
     shot.coarse = desk_.document.inStroke() && !resting_;
     const double ratio = devicePixelRatioF();

@@ -70,8 +70,6 @@ class Table : public QWidget {
     void cancelCrop();
     /// Asks the renderer for what is to be seen.
     void requestFrame();
-    /// What the piece links to is other than it was.
-    void filesChanged();
 
     QPointF toScreen(Vec2 canvas, bool leftPane = true) const;
     Vec2 toCanvas(QPointF screen) const;
@@ -233,7 +231,6 @@ class Table : public QWidget {
     std::shared_ptr<Frame> whole_, newest_; // a picture of all of it beneath, the newest on top
     quint64 asked_ = 0;
     std::pair<quint64, int> askedFor_{0, 0}; // look and frame of that
-    quint64 filesChanged_ = 0;               // how often
     double sharpMilliseconds_ = 0;
     QTimer sharpen_;
     bool resting_ = false;

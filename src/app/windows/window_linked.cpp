@@ -114,11 +114,11 @@ void Window::fileChanged(const QString& path) {
         if (!QFileInfo::exists(path)) {
             tell(tr("%1 is gone. Bring it back, or choose another file for what shows it.")
                      .arg(QFileInfo(path).fileName()));
-            table_->filesChanged();
+            desk_.document.filesChanged();
             return;
         }
         if (!watcher_.files().contains(path)) watcher_.addPath(path);
-        table_->filesChanged();
+        desk_.document.filesChanged();
         QString element;
         for_each_element(desk_.document.piece().elements, [&](const Element& e) {
             for (const std::string& f : files_of(e))

@@ -253,10 +253,6 @@ void visit_owned(const Piece& piece, std::optional<std::string_view> owner, cons
 
 std::string_view owner_in(std::string_view path) { return path.substr(0, path.find('.')); }
 
-} // namespace
-
-namespace {
-
 void change_the_rest(Piece& piece, bool moving_only, const PartWork& work) {
     for (auto& s : piece.finish)
         if (!moving_only || moves_itself(*s))
