@@ -285,6 +285,7 @@ int render(Arguments args) {
               last = whole_number("--frames", range->substr(colon + 1));
     if (last < first) throw Usage{"--frames takes A:B with B not below A"};
     if (last - first >= most_frames) throw Usage{"--frames takes at most " + std::to_string(most_frames)};
+    free_big_blocks_at_once();
     const auto scene_at = [&](int i) {
         Scene now = resolver.scene(opened.piece, opened.store, i);
         files::Resolver::refuse_trouble(*now.piece, *now.assets);

@@ -40,15 +40,21 @@ std::vector<std::uint16_t> rgba_of(const QImage& image) {
     return out;
 }
 
-std::filesystem::path beside(const std::filesystem::path& path, std::string_view name) {
-    return path.parent_path() / (path.stem().string() + "-" + std::string(name) + path.extension().string());
-}
-
 } // namespace
 
 std::string FilmCounts::says() const {
     return std::to_string(frames) + " frames: " + std::to_string(made) + " results made, " +
            std::to_string(there) + " were there already";
+}
+
+std::vector<std::filesystem::path> film_files(const std::filesystem::path& path, const FilmOrder& order) {
+    if (!order.parts) return {path};
+    std::vector<std::filesystem::path> out;
+    out.reserve(part_names.size());
+    for (const std::string_view name : part_names)
+        out.push_back(path.parent_path() /
+                      (path.stem().string() + "-" + std::string(name) + path.extension().string()));
+    return out;
 }
 
 FilmCounts export_film(Evaluator& evaluator, const std::function<Scene(int)>& scene_at,
@@ -77,11 +83,7 @@ FilmCounts export_film(Evaluator& evaluator, const std::function<Scene(int)>& sc
     const View view = order.solid ? View::lit : order.view;
     const SampleEncoder encode(view, 16, order.green_up, range);
     std::vector<std::unique_ptr<FilmWriter>> writers;
-    if (order.parts)
-        for (const std::string_view name : part_names)
-            writers.push_back(write_film(beside(path, name), spec));
-    else
-        writers.push_back(write_film(path, spec));
+    for (const auto& file : film_files(path, order)) writers.push_back(write_film(file, spec));
     const auto pictures = [&](const Scene& scene) {
         std::vector<std::vector<std::uint16_t>> out;
         if (order.parts) {
@@ -114,6 +116,7 @@ void film_sheet(const std::function<Scene(int)>& scene_at, const std::filesystem
     const int frames = order.last - order.first + 1;
     count = std::clamp(count, 1, frames);
     std::vector<int> shown;
+    shown.reserve(static_cast<std::size_t>(count));
     for (int i = 0; i < count; ++i)
         shown.push_back(order.first + (count > 1 ? (frames - 1) * i / (count - 1) : 0));
     constexpr int side = 320;

@@ -94,6 +94,7 @@ Layers layers_of(const Whole& whole) {
     for (QImage* i : {&out.ambient, &out.occlusion, &out.diffuse, &out.highlights, &out.shadow, &out.merged})
         *i = QImage(w, h, QImage::Format_ARGB32);
     std::vector<Rows> lit;
+    lit.reserve(4);
     for (int c = 0; c < 4; ++c) lit.emplace_back(whole.lit.channels[c], w);
     const auto& parts = whole.parts.parts;
     parallel_rows(0, h, [&](int y) {
@@ -151,6 +152,7 @@ void write_open_raster(const Whole& whole, const std::filesystem::path& path) {
     stack += " </stack>\n</image>\n";
     const std::string type = "image/openraster";
     std::vector<Bytes> pictures;
+    pictures.reserve(from_below.size() + 2);
     for (const PartLayer& l : from_below) pictures.push_back(png(l.image));
     pictures.push_back(png(layers.merged));
     pictures.push_back(png(layers.merged.scaled(256, 256, Qt::KeepAspectRatio, Qt::SmoothTransformation)));

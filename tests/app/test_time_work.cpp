@@ -262,10 +262,32 @@ class TestTimeWork : public QObject, DrivenWindow {
         drag(&view(), {view().xOf(8), middle}, {view().xOf(12), middle});
         QCOMPARE(clip().start, 8.0f);
         QVERIFY(settled());
-        // And out again.
-        FilmExportDialog dialog(window_->desk(), window_.get());
-        const files::FilmOrder order = dialog.order();
-        QVERIFY(order.first == 0 && order.last == 23 && dialog.as() == FilmExportDialog::As::film);
+        // And out again, its light taken apart: what would be replaced is asked about, and kept on a no.
+        const QString one = dir_.filePath("out-diffuse.webm");
+        const auto answer = [&](const QString& button) {
+            window_->action("export-film")->trigger();
+            auto* dialog = window_->findChild<FilmExportDialog*>();
+            files::FilmOrder order = dialog->order();
+            QVERIFY(order.first == 0 && order.last == 23 && dialog->as() == FilmExportDialog::As::film);
+            order.parts = true, order.last = 2, order.scale = 0.25;
+            emit dialog->asked(dir_.filePath("out.webm"), order, dialog->as(), false);
+            dialog->close();
+            auto* box = window_->findChild<QMessageBox*>();
+            QVERIFY(box && box->text().contains("out-diffuse.webm"));
+            for (QAbstractButton* b : box->buttons())
+                if (b->text().contains(button)) return b->click();
+            QFAIL("no such button");
+        };
+        QFile old(one);
+        QVERIFY(old.open(QIODevice::WriteOnly) && old.write("dear to somebody") > 0);
+        old.close();
+        answer("Cancel");
+        QCOMPARE(old.size(), 16);
+        answer("Replace");
+        QVERIFY(
+            QTest::qWaitFor([&] { return window_->notices().text().contains("5 files"); }, 60000 * patience));
+        QVERIFY(old.size() > 16 && QFile::exists(dir_.filePath("out-ambient.webm")));
+        QVERIFY(!QFile::exists(dir_.filePath("out.webm")));
         // A film that is none is told, and nothing changes.
         QFile none(dir_.filePath("none.webm"));
         QVERIFY(none.open(QIODevice::WriteOnly) && none.write("nothing") > 0);

@@ -443,7 +443,7 @@ void Table::requestFrame() {
     if (shot.coarse && !desk_.playing) sharpen_.start();
 }
 
-void Table::frameReady(std::shared_ptr<Frame> frame) {
+void Table::frameReady(const std::shared_ptr<Frame>& frame) {
     newest_ = frame;
     if (frame->relief && !desk_.document.inStroke())
         desk_.ready.keep(ReadyFrames::look(frame->shot), frame->shot.frame, *frame);

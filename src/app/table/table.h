@@ -173,7 +173,7 @@ class Table : public QWidget {
     int cornerAt(QPointF p) const;
     void dragCorner(QPointF p);
     void paintSeam(QPainter& p);
-    void frameReady(std::shared_ptr<Frame> frame);
+    void frameReady(const std::shared_ptr<Frame>& frame);
 
     // Tools (table_tools.cpp).
     Hold holdAt(QPointF p);

@@ -182,13 +182,15 @@ class Window : public QMainWindow {
     // window_export.cpp
     void exportMaps(View view);
     void exportSolid(SolidExportDialog::What what);
-    /// One file to be written, behind the window.
+    /// What is written in one go, behind the window.
     struct ExportJob {
-        std::filesystem::path path;
+        std::vector<std::filesystem::path> files;
         std::function<void(Evaluator&, const Scene&, const Progress&)> write;
         std::optional<int> frame{}; // of the piece; none: the one it stands at
     };
     void exportJobs(const std::vector<ExportJob>& jobs);
+    /// Asks first, when files are there that would be replaced, but for the one that was agreed on.
+    void exportAsking(const std::vector<ExportJob>& jobs, const std::filesystem::path& agreed);
     void exportSection();
     void exportFilm();
 

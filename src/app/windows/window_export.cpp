@@ -2,6 +2,8 @@
 #include <QDir>
 #include <QFileDialog>
 #include <QFileInfo>
+#include <QMessageBox>
+#include <QPushButton>
 #include <QSettings>
 
 #include "app/controls/notice_bar.h"
@@ -46,7 +48,7 @@ void Window::exportSolid(SolidExportDialog::What what) {
                                              .arg(i, 4, 10, QChar('0'))
                                              .arg(file.suffix());
                     jobs.push_back(
-                        {name.toStdString(),
+                        {{name.toStdString()},
                          [=](Evaluator& evaluator, const Scene& scene, const Progress& progress) {
                              Scene turned = scene;
                              turned.piece =
@@ -54,28 +56,29 @@ void Window::exportSolid(SolidExportDialog::What what) {
                              files::export_solid(evaluator, turned, name.toStdString(), how, progress);
                          }});
                 }
-                exportJobs(jobs);
+                exportAsking(jobs, path.toStdString());
             });
     d->open();
 }
 
 void Window::exportSolidTo(const QString& path, const files::SolidExport& how) {
-    exportJobs({{path.toStdString(),
+    exportJobs({{{path.toStdString()},
                  [path, how](Evaluator& evaluator, const Scene& scene, const Progress& progress) {
                      files::export_solid(evaluator, scene, path.toStdString(), how, progress);
                  }}});
 }
 
 void Window::exportMeshTo(const QString& path, const files::MeshExport& how) {
-    exportJobs({{path.toStdString(), [path, how](Evaluator& evaluator, const Scene& scene, const Progress&) {
-                     files::export_mesh(evaluator, scene, path.toStdString(), how);
-                 }}});
+    exportJobs(
+        {{{path.toStdString()}, [path, how](Evaluator& evaluator, const Scene& scene, const Progress&) {
+              files::export_mesh(evaluator, scene, path.toStdString(), how);
+          }}});
 }
 
 void Window::exportAll(const std::vector<files::Order>& orders) {
     std::vector<ExportJob> jobs;
     for (const files::Order& order : orders)
-        jobs.push_back({order.path,
+        jobs.push_back({{order.path},
                         [order](Evaluator& evaluator, const Scene& scene, const Progress& progress) {
                             files::carry_out(evaluator, scene, order, progress);
                         },
@@ -84,7 +87,9 @@ void Window::exportAll(const std::vector<files::Order>& orders) {
 }
 
 void Window::exportJobs(const std::vector<ExportJob>& orders) {
-    if (orders.empty()) return;
+    std::vector<std::filesystem::path> files;
+    for (const ExportJob& order : orders) files.insert(files.end(), order.files.begin(), order.files.end());
+    if (files.empty()) return;
     if (exporting_) return tell(tr("Something is being exported already; stop it first, or wait."));
     exporting_ = true;
     exported_ = 0;
@@ -97,8 +102,8 @@ void Window::exportJobs(const std::vector<ExportJob>& orders) {
     };
     behind(
         this,
-        [this, orders, state = desk_.document.state(), frame = desk_.document.frame(),
-         stop = stopExport_.get_token()] {
+        [this, orders, all = static_cast<double>(files.size()), state = desk_.document.state(),
+         frame = desk_.document.frame(), stop = stopExport_.get_token()] {
             Outcome out;
             const Stoppable work(stop);
             try {
@@ -106,35 +111,59 @@ void Window::exportJobs(const std::vector<ExportJob>& orders) {
                 for (const ExportJob& order : orders) {
                     const Scene scene = desk_.renderer.resolver().scene(*state.piece, state.store,
                                                                         order.frame.value_or(frame));
+                    const auto of_it = static_cast<double>(order.files.size());
                     order.write(evaluator, scene, [&](double d) {
-                        exported_ = (static_cast<double>(out.done) + d) / static_cast<double>(orders.size());
+                        exported_ = (static_cast<double>(out.done) + d * of_it) / all;
                     });
-                    ++out.done;
+                    out.done += order.files.size();
                 }
             } catch (const Cancelled&) {
                 out.stopped = true;
             } catch (const std::exception& e) {
                 out.trouble = e.what();
             }
+            give_back_memory();
             return out;
         },
-        [this, orders](const Outcome& out) {
+        [this, files](const Outcome& out) {
             exporting_ = false;
-            const QString first = qs(orders.front().path.string());
             if (out.stopped && out.done == 0)
                 notices_->say(tr("Export stopped; nothing was written."));
             else if (out.stopped)
                 notices_->say(
-                    tr("Export stopped; %1 of %2 files were written.").arg(out.done).arg(orders.size()));
+                    tr("Export stopped; %1 of %2 files were written.").arg(out.done).arg(files.size()));
             else if (!out.trouble.empty())
                 tell(qs(out.trouble));
-            else if (orders.size() == 1)
-                notices_->say(tr("Exported %1.").arg(first));
+            else if (files.size() == 1)
+                notices_->say(tr("Exported %1.").arg(qs(files.front().string())));
             else
                 notices_->say(tr("Exported %1 files into %2.")
-                                  .arg(orders.size())
-                                  .arg(qs(orders.front().path.parent_path().string())));
+                                  .arg(files.size())
+                                  .arg(qs(files.front().parent_path().string())));
         });
+}
+
+void Window::exportAsking(const std::vector<ExportJob>& jobs, const std::filesystem::path& agreed) {
+    QStringList there;
+    for (const ExportJob& job : jobs)
+        for (const auto& file : job.files)
+            if (std::error_code ignored; file != agreed && std::filesystem::exists(file, ignored))
+                there << qs(file.filename().string());
+    if (there.isEmpty()) return exportJobs(jobs);
+    auto* box = new QMessageBox(
+        QMessageBox::Question, tr("Replace files"),
+        there.size() == 1
+            ? tr("%1 is there already.").arg(there.front())
+            : tr("%1 of the files are there already: %2")
+                  .arg(there.size())
+                  .arg(there.mid(0, 4).join(", ") + (there.size() > 4 ? QString(", …") : QString("."))),
+        QMessageBox::Cancel, this);
+    box->setAttribute(Qt::WA_DeleteOnClose);
+    auto* replace = box->addButton(tr("Replace"), QMessageBox::AcceptRole);
+    replace->setObjectName("replaceFiles");
+    box->setDefaultButton(QMessageBox::Cancel);
+    connect(replace, &QAbstractButton::clicked, this, [this, jobs] { exportJobs(jobs); });
+    box->open();
 }
 
 void Window::exportFilm() {
@@ -145,15 +174,19 @@ void Window::exportFilm() {
                 const std::filesystem::path to = path.toStdString();
                 const auto scene_at = [&resolver = desk_.renderer.resolver(), state = desk_.document.state()](
                                           int i) { return resolver.scene(*state.piece, state.store, i); };
-                if (as != FilmExportDialog::As::pictures)
-                    return exportJobs({{to,
-                                        [=](Evaluator& evaluator, const Scene&, const Progress& progress) {
-                                            if (as == FilmExportDialog::As::sheet)
-                                                files::film_sheet(scene_at, to, order, 16);
-                                            else
-                                                files::export_film(evaluator, scene_at, to, order, progress);
-                                        },
-                                        order.first}});
+                if (as != FilmExportDialog::As::pictures) {
+                    const bool sheet = as == FilmExportDialog::As::sheet;
+                    return exportAsking({{sheet ? std::vector{to} : files::film_files(to, order),
+                                          [=](Evaluator& evaluator, const Scene&, const Progress& progress) {
+                                              if (sheet)
+                                                  files::film_sheet(scene_at, to, order, 16);
+                                              else
+                                                  files::export_film(evaluator, scene_at, to, order,
+                                                                     progress);
+                                          },
+                                          order.first}},
+                                        to);
+                }
                 std::vector<ExportJob> jobs;
                 for (int i = order.first; i <= order.last; ++i) {
                     std::filesystem::path one = files::numbered(to, i);
@@ -161,7 +194,7 @@ void Window::exportFilm() {
                     std::error_code ignored;
                     if (resume && std::filesystem::exists(one, ignored)) continue;
                     jobs.push_back(
-                        {one,
+                        {{one},
                          [=](Evaluator& evaluator, const Scene& scene, const Progress& progress) {
                              if (order.parts)
                                  return files::export_parts(evaluator, scene, one, order.scale, progress);
@@ -173,7 +206,7 @@ void Window::exportFilm() {
                          i});
                 }
                 if (jobs.empty()) return tell(tr("All of these pictures are there already."));
-                exportJobs(jobs);
+                exportAsking(jobs, to);
             });
     d->open();
 }
