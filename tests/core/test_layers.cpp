@@ -201,6 +201,22 @@ class TestLayers : public QObject {
         // Over nothing, what can be seen of it is what it does not let through.
         const Strip alone = layers_lit(scene_of(layers_json(glass, even_light_json)));
         QVERIFY(std::abs(alone.channels[3].at(80, 60) - 0.2) < 1e-4);
+        // Multiplied, it colours what lies below once more (W3C, on straight values, here of an opaque
+        // ground).
+        const std::string grey =
+            R"({"id": "paper", "source": {"kind": "rectangle", "width": 400, "height": 300,
+            "color": "#808080"}},)";
+        const auto over_grey = [&](const std::string& mix) {
+            return layers_lit(
+                scene_of(layers_json(grey + glass.substr(0, glass.size() - 1) + mix + "}", even_light_json)));
+        };
+        const Strip as_it_is = over_grey(""),
+                    multiplied =
+                        over_grey(R"(, "mix": {"blend": "multiply", "linear": true, "opacity": 0.5})");
+        for (std::size_t c = 0; c < 3; ++c) {
+            const double g = srgb_decode(0x80 / 255.0f), shown = as_it_is.channels[c].at(80, 60);
+            QVERIFY(std::abs(multiplied.channels[c].at(80, 60) - (0.5 * g + 0.5 * g * shown)) < 1e-4);
+        }
         // It throws no shadow.
         const std::string high = R"({"id": "high", "source": {"kind": "rectangle", "width": 30, "height": 30},
             "steps": [{"kind": "raise", "amount": 40}])";

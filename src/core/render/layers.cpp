@@ -1,5 +1,6 @@
 #include "core/render/layers.h"
 
+#include "core/colour/blend.h"
 #include "core/field/parallel.h"
 #include "core/piece/group.h"
 #include "core/piece/twin.h"
@@ -278,7 +279,7 @@ OperationPtr Layers::see_through(const Sheet& sheet, const OperationPtr& below, 
     const Lighting lighting = by_itself();
     Hash h;
     h << "seen through" << below->hash << sheet.relief->hash << solid->hash << sheet.own->hash
-      << hash_of(lighting) << graph_.scale_ << e.mix.opacity;
+      << hash_of(lighting) << graph_.scale_ << e.mix.opacity << static_cast<int>(e.mix.blend) << e.mix.linear;
     if (sheet.clip) {
         out->reads.push_back({sheet.clip, channel::coverage, false});
         h << sheet.clip->hash;
@@ -290,8 +291,7 @@ OperationPtr Layers::see_through(const Sheet& sheet, const OperationPtr& below, 
     out->extent = graph_.canvas_;
     out->worth_keeping = out->in_tiles = true;
     out->run = [below, solid, canvas = graph_.canvas_, scale = graph_.scale_, lighting, scene, edge, plain,
-                there = out->reads[2].from->extent,
-                opacity = e.mix.opacity](const Work& work, std::vector<Bundle> read) {
+                there = out->reads[2].from->extent, mix = e.mix](const Work& work, std::vector<Bundle> read) {
         Bundle result = std::move(read[0]);
         const Region r = intersect(work.region, there);
         if (r.empty()) return result;
@@ -321,14 +321,20 @@ OperationPtr Layers::see_through(const Sheet& sheet, const OperationPtr& below, 
         parallel_rows(0, r.height(), [&](int y) {
             const float *a = covers(y), *t = throughs(y);
             for (int x = 0; x < r.width(); ++x) {
-                const float k = opacity * a[x];
+                const float k = mix.opacity * a[x];
                 if (!(k > 0)) continue;
-                for (int c = 0; c < 3; ++c) {
-                    float& v = (*to[c])(x + dx, y + dy);
-                    v = k * t[x] * seen[c](x, y) + opacity * light[c](x, y) + (1 - k) * v;
-                }
-                float& v = (*to[3])(x + dx, y + dy);
-                v = k * (1 - t[x] + t[x] * seen[3](x, y)) + (1 - k) * v;
+                std::array<float, 4> shown, under;
+                for (int c = 0; c < 3; ++c)
+                    shown[c] = k * t[x] * seen[c](x, y) + mix.opacity * light[c](x, y);
+                shown[3] = k * (1 - t[x] + t[x] * seen[3](x, y));
+                for (int c = 0; c < 4; ++c) under[c] = (*to[c])(x + dx, y + dy);
+                // What is seen takes the place of what is there; only where it is mixed otherwise is that
+                // looked at.
+                if (mix.blend == BlendMode::normal)
+                    for (int c = 0; c < 4; ++c) under[c] = shown[c] + (1 - k) * under[c];
+                else
+                    composite(mix.blend, mix.linear, shown, under);
+                for (int c = 0; c < 4; ++c) (*to[c])(x + dx, y + dy) = under[c];
             }
         });
         return result;

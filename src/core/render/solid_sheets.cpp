@@ -55,6 +55,7 @@ SolidSheets solid_sheets(Evaluator& evaluator, const Scene& scene, double scale,
             through = true;
             sheet.part = SolidSheet::Part::seen_through;
             sheet.opacity = s.element->mix.opacity;
+            sheet.blend = s.element->mix.blend, sheet.linear = s.element->mix.linear;
             Hash h;
             h << "own" << s.own->hash << s.plain;
             if (s.plain) h << content_hash(scene.piece->surface);

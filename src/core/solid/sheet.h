@@ -16,7 +16,7 @@ struct SolidSheet {
     /// Seen through: the element's colours on those heights.
     std::shared_ptr<const TexelMap> texels;
     std::shared_ptr<const TexelMap> own; // seen through: by itself, with what its surface lets through
-    BlendMode blend = BlendMode::normal; // laid over
+    BlendMode blend = BlendMode::normal; // laid over, or seen through
     bool linear = false;
     float opacity = 1; // seen through; of others it is in their colours
 };

@@ -15,8 +15,11 @@ void SolidPicture::Tile::put_together(int i) {
     for (int at = under[i].last; at >= 0; at = records[static_cast<std::size_t>(at)].before) {
         const Record& r = records[static_cast<std::size_t>(at)];
         if (r.mixed_as) {
-            composite(r.mixed_as->blend, r.mixed_as->linear, {r.light[0], r.light[1], r.light[2], r.cover},
-                      v);
+            std::array<float, 4> shown{r.light[0], r.light[1], r.light[2], r.cover};
+            // What is mixed with what is seen through it: it looks nowhere else.
+            if (r.mixed_as->part == SolidSheet::Part::seen_through)
+                for (int c = 0; c < 4; ++c) shown[c] += r.lets[c] * v[c];
+            composite(r.mixed_as->blend, r.mixed_as->linear, shown, v);
             continue;
         }
         for (int c = 0; c < 3; ++c) v[c] = r.light[c] + r.lets[c] * v[c];
@@ -64,6 +67,7 @@ bool SolidPicture::Tile::descend(int i, std::uint32_t s, int go) {
             }
             for (float& c : base) c /= a;
             go_through(i, sheet, base, seen, s, static_cast<std::uint32_t>(number));
+            if (sheet.blend != BlendMode::normal) seen.mixed_as = &sheet;
             for (float& c : base) c *= seen.cover; // what is not let through is lit as any surface
         } else {
             const float own = number == 0 ? scene.bare.coverage.constant() : 0.0f, there = a + (1 - a) * own;
