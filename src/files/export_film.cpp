@@ -7,6 +7,7 @@
 
 #include "core/error.h"
 #include "core/field/parallel.h"
+#include "core/render/lit_parts.h"
 #include "files/contact_sheet.h"
 #include "files/export_parts.h"
 #include "files/map_says.h"
@@ -47,11 +48,11 @@ std::string FilmCounts::says() const {
            std::to_string(there) + " were there already";
 }
 
-std::vector<std::filesystem::path> film_files(const std::filesystem::path& path, const FilmOrder& order) {
+std::vector<std::filesystem::path> film_files(const Piece& piece, const std::filesystem::path& path,
+                                              const FilmOrder& order) {
     if (!order.parts) return {path};
     std::vector<std::filesystem::path> out;
-    out.reserve(part_names.size());
-    for (const std::string_view name : part_names)
+    for (const std::string_view name : std::span(part_names).first(parts_of(piece)))
         out.push_back(path.parent_path() /
                       (path.stem().string() + "-" + std::string(name) + path.extension().string()));
     return out;
@@ -83,7 +84,7 @@ FilmCounts export_film(Evaluator& evaluator, const std::function<Scene(int)>& sc
     const View view = order.solid ? View::lit : order.view;
     const SampleEncoder encode(view, 16, order.green_up, range);
     std::vector<std::unique_ptr<FilmWriter>> writers;
-    for (const auto& file : film_files(path, order)) writers.push_back(write_film(file, spec));
+    for (const auto& file : film_files(*first.piece, path, order)) writers.push_back(write_film(file, spec));
     const auto pictures = [&](const Scene& scene) {
         std::vector<std::vector<std::uint16_t>> out;
         if (order.parts) {

@@ -33,8 +33,9 @@ FilmCounts export_film(Evaluator& evaluator, const std::function<Scene(int frame
                        const std::filesystem::path& path, const FilmOrder& order,
                        const Progress& progress = {});
 
-/// The files export_film writes.
-std::vector<std::filesystem::path> film_files(const std::filesystem::path& path, const FilmOrder& order);
+/// The files export_film writes of a piece.
+std::vector<std::filesystem::path> film_files(const Piece& piece, const std::filesystem::path& path,
+                                              const FilmOrder& order);
 
 /// Small pictures of at most `count` frames, evenly spread over those of the order, side by side on one PNG.
 void film_sheet(const std::function<Scene(int frame)>& scene_at, const std::filesystem::path& path,

@@ -6,6 +6,7 @@
 #include "core/error.h"
 #include "core/field/parallel.h"
 #include "core/field/srgb.h"
+#include "core/render/lit_parts.h"
 #include "files/json.h"
 #include "files/package.h"
 #include "files/pictures.h"
@@ -15,50 +16,27 @@ namespace bathylux::files {
 
 namespace {
 
-struct Whole {
-    Region region;
-    LitParts parts;
-    Strip lit;
-};
-
-Whole evaluate(Evaluator& evaluator, const Scene& scene, double scale, Lighting lighting,
-               const Progress& progress) {
-    const Canvas& canvas = scene.piece->canvas;
-    const Region all = canvas_region(canvas, scale);
-    const Bundle relief = evaluator.relief(scene, all, scale, [&](double d) {
-        if (progress) progress(0.5 * d);
-    });
-    // A body that is seen is no light that falls on the art: the whole is without, or its parts would not add
-    // up.
-    for (Lamp& l : lighting.lamps) l.body = false;
-    Whole out{all, lit_parts(relief, all, scale, canvas.edge, lighting), {}};
-    if (progress) progress(0.8);
-    out.lit = view_of(View::lit, relief, all, scale, canvas.edge, lighting);
-    return out;
-}
-
-void write_exr(const Whole& whole, const Scene& scene, const std::filesystem::path& path) {
+void write_exr(const LitParts& light, const Scene& scene, const std::filesystem::path& path) {
     PictureSpec spec;
-    const int w = whole.region.width(), h = whole.region.height();
+    const int w = light.region.width(), h = light.region.height();
     spec.width = w, spec.height = h, spec.bits = 32, spec.premultiplied = true;
-    std::vector<Rows> rows;
-    for (std::size_t i = 0; i < part_names.size(); ++i)
+    for (std::size_t i = 0; i < light.parts.size(); ++i)
         for (int c = 0; c < 3; ++c) spec.channel_names.push_back(std::string(part_names[i]) + "." + "RGB"[c]);
-    for (int c = 0; c < 4; ++c) {
-        spec.channel_names.push_back(std::string("lit.") + "RGBA"[c]);
-        rows.emplace_back(whole.lit.channels[c], w);
-    }
+    for (int c = 0; c < 4; ++c) spec.channel_names.push_back(std::string("lit.") + "RGBA"[c]);
     spec.channels = static_cast<int>(spec.channel_names.size());
     spec.description =
         written({{"bathylux", "light parts"}, {"px_per_mm", number(scene.piece->canvas.px_per_mm)}}, false);
     const auto writer = write_picture(path, spec);
+    const Rows cover(light.coverage, w);
     std::vector<float> samples(static_cast<std::size_t>(w) * spec.channels);
     for (int y = 0; y < h; ++y) {
         for (int x = 0; x < w; ++x) {
             float* to = &samples[static_cast<std::size_t>(x) * spec.channels];
-            for (const auto& part : whole.parts.parts)
-                for (const Plane& p : part) *to++ = p(x, y);
-            for (const Rows& r : rows) *to++ = r(y)[x];
+            std::array<float, 3> sum{};
+            for (const auto& part : light.parts)
+                for (int c = 0; c < 3; ++c) sum[c] += * to++ = part[c](x, y);
+            for (const float v : sum) *to++ = v;
+            *to++ = cover(y)[x];
         }
         writer->write(1, samples.data());
     }
@@ -74,38 +52,44 @@ Bytes png(const QImage& image) {
     return {data, data + bytes.size()};
 }
 
+/// What a viewer has to do with each part.
+constexpr std::array<const char*, part_names.size()> modes{"svg:src-over", "svg:multiply", "svg:plus",
+                                                           "svg:plus",     "svg:multiply", "svg:src-over"};
+
 /// The layers of an OpenRaster file, from below, and what they are together. Values are those a viewer
 /// blends.
-struct Layers {
-    QImage ambient, occlusion, diffuse, highlights, shadow, merged;
-    std::vector<PartLayer> from_below() const {
-        const auto layer = [](Part part, const char* mode, const QImage& image) {
-            return PartLayer{part_names[static_cast<std::size_t>(part)], mode, image};
-        };
-        return {layer(Part::ambient, "svg:src-over", ambient),
-                layer(Part::occlusion, "svg:multiply", occlusion), layer(Part::diffuse, "svg:plus", diffuse),
-                layer(Part::highlights, "svg:plus", highlights), layer(Part::shadow, "svg:multiply", shadow)};
-    }
+struct Stack {
+    std::vector<PartLayer> layers;
+    QImage merged;
 };
 
-Layers layers_of(const Whole& whole) {
-    const int w = whole.region.width(), h = whole.region.height();
-    Layers out;
-    for (QImage* i : {&out.ambient, &out.occlusion, &out.diffuse, &out.highlights, &out.shadow, &out.merged})
-        *i = QImage(w, h, QImage::Format_ARGB32);
-    std::vector<Rows> lit;
-    lit.reserve(4);
-    for (int c = 0; c < 4; ++c) lit.emplace_back(whole.lit.channels[c], w);
-    const auto& parts = whole.parts.parts;
+Stack stack_of(Evaluator& evaluator, const Scene& scene, double scale, const Progress& progress) {
+    const LitParts light = lit_parts(evaluator, scene, scale, [&](double d) {
+        if (progress) progress(0.9 * d);
+    });
+    const auto& parts = light.parts;
+    // As they are shown: rolled off.
+    const std::vector<Strip> shown =
+        look(evaluator, without_bodies(scene), {View::unfinished, View::lit}, light.region, scale);
+    const int w = light.region.width(), h = light.region.height();
+    Stack out;
+    for (std::size_t i = 0; i < parts.size(); ++i)
+        out.layers.push_back({part_names[i], modes[i], QImage(w, h, QImage::Format_ARGB32)});
+    out.merged = QImage(w, h, QImage::Format_ARGB32);
+    std::array<std::vector<Rows>, 2> seen; // unfinished, and all
+    for (std::size_t i = 0; i < seen.size(); ++i)
+        for (const Field& channel : shown[i].channels) seen[i].emplace_back(channel, w);
     parallel_rows(0, h, [&](int y) {
-        std::array<QRgb*, 6> to{};
-        int k = 0;
-        for (QImage* i :
-             {&out.ambient, &out.occlusion, &out.diffuse, &out.highlights, &out.shadow, &out.merged})
-            to[k++] = reinterpret_cast<QRgb*>(i->bits() + static_cast<std::ptrdiff_t>(y) * i->bytesPerLine());
+        std::array<QRgb*, part_names.size() + 1> to{};
+        const auto row = [y](QImage& i) {
+            return reinterpret_cast<QRgb*>(i.bits() + static_cast<std::ptrdiff_t>(y) * i.bytesPerLine());
+        };
+        for (std::size_t i = 0; i < parts.size(); ++i) to[i] = row(out.layers[i].image);
+        to.back() = row(out.merged);
         for (int x = 0; x < w; ++x) {
-            const float a = lit[3](y)[x], inverse = a > 0 ? 1 / a : 0;
-            std::array<std::array<int, 3>, 6> v{};
+            const auto per = [](float a) { return a > 0 ? 1 / a : 0; };
+            const float alpha = seen[0][3](y)[x], last = seen[1][3](y)[x], inverse = per(alpha);
+            std::array<std::array<int, 3>, part_names.size()> v{};
             for (int c = 0; c < 3; ++c) {
                 const auto encoded = [](float linear) {
                     return fast_srgb_encode(std::clamp(linear, 0.0f, 1.0f));
@@ -119,33 +103,42 @@ Layers layers_of(const Whole& whole) {
                 };
                 const float ambient = part(Part::ambient), dimmed = ambient + part(Part::occlusion);
                 const float diffuse = dimmed + part(Part::diffuse), bright = diffuse + part(Part::highlights);
-                const float all = lit[c](y)[x] * inverse;
                 v[0][c] = byte(encoded(ambient));
                 v[1][c] = ambient > 0 ? byte(encoded(dimmed) / std::max(v[0][c] / 255.0f, 1e-4f)) : 255;
                 float now = v[0][c] * v[1][c] / (255.0f * 255.0f);
                 v[2][c] = byte(encoded(diffuse) - now);
                 now += v[2][c] / 255.0f;
-                v[3][c] = byte(encoded(bright) - now);
+                // Shadow only darkens: what is no sum of light and comes out brighter is put here.
+                const float unfinished = encoded(seen[0][c](y)[x] * inverse);
+                v[3][c] = byte(std::max(encoded(bright), unfinished) - now);
                 now = std::min(1.0f, now + v[3][c] / 255.0f);
-                // Never brighter than what lies below: light laid over the flat picture may ask for more.
-                v[4][c] = now > 0 ? byte(encoded(all) / now) : 255;
-                v[5][c] = byte(encoded(all));
+                v[4][c] = now > 0 ? byte(unfinished / now) : 255;
+                v[5][c] = byte(encoded(seen[1][c](y)[x] * per(last)));
             }
-            const int alpha = std::clamp(static_cast<int>(std::lround(255 * a)), 0, 255);
-            for (int i = 0; i < 6; ++i)
-                to[i][x] = qRgba(v[i][0], v[i][1], v[i][2], i == 0 || i == 5 ? alpha : alpha ? 255 : 0);
+            const auto share = [](float a) {
+                return std::clamp(static_cast<int>(std::lround(255 * a)), 0, 255);
+            };
+            const int there = share(alpha), all = share(last);
+            for (std::size_t i = 0; i < parts.size(); ++i) {
+                const int a = i == 0                                        ? there
+                              : i == static_cast<std::size_t>(Part::finish) ? all
+                              : there                                       ? 255
+                                                                            : 0;
+                to[i][x] = qRgba(v[i][0], v[i][1], v[i][2], a);
+            }
+            const auto& whole = v.back();
+            to.back()[x] = qRgba(whole[0], whole[1], whole[2], all);
         }
     });
     return out;
 }
 
-void write_open_raster(const Whole& whole, const std::filesystem::path& path) {
-    const Layers layers = layers_of(whole);
-    const std::vector<PartLayer> from_below = layers.from_below();
+void write_open_raster(const Stack& made, const std::filesystem::path& path) {
+    const std::vector<PartLayer>& from_below = made.layers;
     const auto file = [](const PartLayer& l) { return "data/" + std::string(l.name) + ".png"; };
     std::string stack = "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<image version=\"0.0.5\" w=\"" +
-                        std::to_string(whole.region.width()) + "\" h=\"" +
-                        std::to_string(whole.region.height()) + "\">\n <stack>\n";
+                        std::to_string(made.merged.width()) + "\" h=\"" +
+                        std::to_string(made.merged.height()) + "\">\n <stack>\n";
     for (auto l = from_below.rbegin(); l != from_below.rend(); ++l)
         stack += "  <layer name=\"" + std::string(l->name) + "\" src=\"" + file(*l) + "\" composite-op=\"" +
                  l->mode + "\" x=\"0\" y=\"0\" opacity=\"1.0\" visibility=\"visible\"/>\n";
@@ -154,8 +147,8 @@ void write_open_raster(const Whole& whole, const std::filesystem::path& path) {
     std::vector<Bytes> pictures;
     pictures.reserve(from_below.size() + 2);
     for (const PartLayer& l : from_below) pictures.push_back(png(l.image));
-    pictures.push_back(png(layers.merged));
-    pictures.push_back(png(layers.merged.scaled(256, 256, Qt::KeepAspectRatio, Qt::SmoothTransformation)));
+    pictures.push_back(png(made.merged));
+    pictures.push_back(png(made.merged.scaled(256, 256, Qt::KeepAspectRatio, Qt::SmoothTransformation)));
     // The type comes first and unpacked, as the format wants it.
     std::vector<ZipEntry> entries{{"mimetype", std::as_bytes(std::span(type))},
                                   {"stack.xml", std::as_bytes(std::span(stack)), true}};
@@ -168,22 +161,19 @@ void write_open_raster(const Whole& whole, const std::filesystem::path& path) {
 } // namespace
 
 std::vector<PartLayer> part_layers(Evaluator& evaluator, const Scene& scene, double scale) {
-    return layers_of(evaluate(evaluator, scene, scale, lighting_of(scene), {})).from_below();
+    return stack_of(evaluator, scene, scale, {}).layers;
 }
 
 void export_parts(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path, double scale,
                   const Progress& progress) {
     std::string ending = path.extension().string();
     for (char& c : ending) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    if (ending != ".exr" && ending != ".ora")
-        throw Error(path.string() + ": light parts are written as layers of an .exr or .ora file.");
-    Lighting lighting = lighting_of(scene);
-    if (ending == ".exr") lighting.roll_off = RollOff::none;
-    const Whole whole = evaluate(evaluator, scene, scale, lighting, progress);
     if (ending == ".exr")
-        write_exr(whole, scene, path);
+        write_exr(lit_parts(evaluator, scene, scale, progress), scene, path);
+    else if (ending == ".ora")
+        write_open_raster(stack_of(evaluator, scene, scale, progress), path);
     else
-        write_open_raster(whole, path);
+        throw Error(path.string() + ": light parts are written as layers of an .exr or .ora file.");
     if (progress) progress(1);
 }
 

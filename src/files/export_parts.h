@@ -7,17 +7,16 @@
 
 namespace bathylux::files {
 
-/// Writes the lit picture taken apart into its light (see Part), as layers of one file that add up to it.
-/// Bodies of lights that are shown are left out.
+/// Writes the lit picture taken apart (see LitParts), as layers of one file that add up to it.
 ///
-/// .exr: floats, linear, premultiplied, channels named PART.CHANNEL and the whole as "lit.R" and so on; what
-/// shadow and occlusion take away is negative, so that a plain sum gives the whole. Bright light is not
-/// rolled off.
+/// .exr: floats, linear, premultiplied, channels named PART.CHANNEL and the whole as "lit.R" and so on; a
+/// plain sum gives the whole. Bright light is not rolled off.
 ///
 /// .ora (OpenRaster): 8 bits, sRGB. From below: the ambient light, what occlusion leaves of it (multiplied),
-/// diffuse light and highlights as if nothing stood in their way (added), and what shadow leaves of all
-/// (multiplied). A viewer that follows the layers' modes shows the lit picture to within one step of 255;
-/// where light clips, the sum is that of the clipped picture.
+/// diffuse light and highlights as if nothing stood in their way (added), what shadow leaves of all
+/// (multiplied), and over that, where there is a finish, the finished picture. A viewer that follows the
+/// layers' modes shows the lit picture, and without the last one what it was before its finish, to within
+/// one step of 255; where light clips, the sum is that of the clipped picture.
 ///
 /// Throws Error or Cancelled; the file appears only when whole.
 void export_parts(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path, double scale,

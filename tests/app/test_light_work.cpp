@@ -10,6 +10,7 @@
 #include "core/field/srgb.h"
 #include "core/light/lights.h"
 #include "core/piece/codec.h"
+#include "core/render/lit_parts.h"
 #include "core/render/tied_lights.h"
 #include "driven_window.h"
 #include "files/export_parts.h"
@@ -249,6 +250,35 @@ class TestLightWork : public QObject, DrivenWindow {
         QVERIFY(!trouble([&] {
                      files::export_parts(evaluator, scene, dir_.filePath("parts.png").toStdString(), 0.1);
                  }).isEmpty());
+    }
+
+    /// Finished, with something seen through: what it was before lies under the finished picture.
+    void the_finish_is_a_layer_over_the_light() {
+        begin("quay-lights");
+        Evaluator on;
+        const Scene finished =
+            window_->desk().renderer.resolver().scene(piece(), document().state().store, document().frame());
+        const auto layers = files::part_layers(on, finished, 0.25);
+        QVERIFY(layers.size() == 6 && layers.back().name == "finish");
+        Scene bare = without_bodies(finished);
+        const Region all = canvas_region(piece().canvas, 0.25);
+        const auto seen = look(on, bare, {View::unfinished, View::lit}, all, 0.25);
+        int most = 0, least_alike = 0;
+        for (int y = 0; y < all.height(); ++y)
+            for (int x = 0; x < all.width(); ++x) {
+                const auto at = [&](int i) {
+                    return qRed(layers[static_cast<std::size_t>(i)].image.pixel(x, y)) / 255.0;
+                };
+                const double sum = std::min(1.0, at(0) * at(1) + at(2) + at(3)) * at(4);
+                const auto shown = [&](int i) {
+                    return fast_srgb_encode(
+                        std::clamp(seen[static_cast<std::size_t>(i)].channels[0].at(x, y), 0.0f, 1.0f));
+                };
+                most = std::max(most, static_cast<int>(std::lround(255 * std::abs(sum - double(shown(0))))));
+                least_alike = std::max(
+                    least_alike, static_cast<int>(std::lround(255 * std::abs(at(5) - double(shown(1))))));
+            }
+        QVERIFY2(most <= 2 && least_alike <= 1, qPrintable(QString("%1 %2").arg(most).arg(least_alike)));
     }
 
     void a_panorama_lights_the_art_and_travels_inside_the_piece() {

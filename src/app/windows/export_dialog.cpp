@@ -89,9 +89,9 @@ ExportDialog::ExportDialog(Desk& desk, View view, QWidget* parent) : QDialog(par
     all->addWidget(layers_);
     auto* taken_apart = new QHBoxLayout;
     parts_ = new QCheckBox(tr("The lit picture's light, taken apart"), this);
-    parts_->setToolTip(
-        tr("Ambient, occlusion, diffuse light, highlights and shadow as the layers of one file; they add up "
-           "to the lit picture"));
+    parts_->setToolTip(tr("Ambient, occlusion, diffuse light, highlights, shadow and finish as the layers of "
+                          "one file; they add up "
+                          "to the lit picture"));
     parts_->setObjectName("lightParts");
     parts_->setMinimumHeight(26);
     partsFormat_ = new DropList(this);

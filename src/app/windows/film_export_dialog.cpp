@@ -48,7 +48,7 @@ FilmExportDialog::FilmExportDialog(Desk& desk, QWidget* parent) : QDialog(parent
                                      {View::occlusion, tr("Occlusion")},
                                      {View::unfinished, tr("Lit, unfinished")}})
         view_->addItem(name, static_cast<int>(view));
-    view_->addItem(tr("Light, taken apart into five"), parts_view);
+    view_->addItem(tr("Light, taken apart"), parts_view);
     if (piece.solid) view_->addItem(tr("The solid, as its camera sees it"), solid_view);
     if (piece.solid) view_->setCurrentIndex(view_->count() - 1);
     form.rows->addRow(tr("Shows"), view_);

@@ -77,6 +77,7 @@ void Window::exportMeshTo(const QString& path, const files::MeshExport& how) {
 
 void Window::exportAll(const std::vector<files::Order>& orders) {
     std::vector<ExportJob> jobs;
+    jobs.reserve(orders.size());
     for (const files::Order& order : orders)
         jobs.push_back({{order.path},
                         [order](Evaluator& evaluator, const Scene& scene, const Progress& progress) {
@@ -176,16 +177,16 @@ void Window::exportFilm() {
                                           int i) { return resolver.scene(*state.piece, state.store, i); };
                 if (as != FilmExportDialog::As::pictures) {
                     const bool sheet = as == FilmExportDialog::As::sheet;
-                    return exportAsking({{sheet ? std::vector{to} : files::film_files(to, order),
-                                          [=](Evaluator& evaluator, const Scene&, const Progress& progress) {
-                                              if (sheet)
-                                                  files::film_sheet(scene_at, to, order, 16);
-                                              else
-                                                  files::export_film(evaluator, scene_at, to, order,
-                                                                     progress);
-                                          },
-                                          order.first}},
-                                        to);
+                    return exportAsking(
+                        {{sheet ? std::vector{to} : files::film_files(desk_.document.piece(), to, order),
+                          [=](Evaluator& evaluator, const Scene&, const Progress& progress) {
+                              if (sheet)
+                                  files::film_sheet(scene_at, to, order, 16);
+                              else
+                                  files::export_film(evaluator, scene_at, to, order, progress);
+                          },
+                          order.first}},
+                        to);
                 }
                 std::vector<ExportJob> jobs;
                 for (int i = order.first; i <= order.last; ++i) {

@@ -64,6 +64,7 @@ struct Counted {
     bool lamps = true, skies = true, ambient = true;
     bool shadow = true;    // heights stand in the lamps' way
     bool occlusion = true; // and in that of skies and ambient light
+    bool bodies = true;    // lamps are seen themselves, where they are to be
 };
 
 /// What is the same for the whole picture.

@@ -49,7 +49,10 @@ Lighting lighting_of(const Scene& scene) {
         if (const auto found = scene.assets->find(panorama_key(l.id));
             found != scene.assets->end() && found->second->picture)
             panoramas[l.id] = found->second->picture;
-    return lighting_of(*scene.piece, lights_on_canvas(*scene.piece), panoramas);
+    Lighting out = lighting_of(*scene.piece, lights_on_canvas(*scene.piece), panoramas);
+    out.counted = scene.counted;
+    for (Lamp& l : out.lamps) l.body = l.body && out.counted.bodies;
+    return out;
 }
 
 std::uint64_t hash_of(const Lighting& l) {

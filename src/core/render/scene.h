@@ -4,6 +4,7 @@
 #include <optional>
 #include <string>
 
+#include "core/light/shade.h"
 #include "core/piece/piece.h"
 #include "core/step/picture.h"
 
@@ -17,7 +18,8 @@ using Assets = std::map<std::string, std::shared_ptr<const Asset>, std::less<>>;
 struct Scene {
     std::shared_ptr<const Piece> piece;
     std::shared_ptr<const Assets> assets;
-    int frame = 0; // how many frames on sprites are
+    int frame = 0;     // how many frames on sprites are
+    Counted counted{}; // what of its light is looked at
 };
 
 /// The key under which the strokes kept in a file are found among the assets.

@@ -226,48 +226,6 @@ Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge
     return simple_view(view, relief, region, scale, edge);
 }
 
-LitParts lit_parts(const Bundle& relief, Region region, double scale, Edge edge, const Lighting& lighting) {
-    // What stands in the way is found once for all parts.
-    const InTheWay way = in_the_way(relief.height, relief.region, static_cast<float>(scale), edge, lighting);
-    const auto counting = [&](Counted counted) {
-        Lighting l = lighting;
-        l.counted = counted, l.relight = 1, l.relight_blend = BlendMode::normal;
-        InTheWay counts = way;
-        if (!counted.shadow) counts.shadows.assign(counts.shadows.size(), nullptr);
-        if (!counted.occlusion) counts.open.reset();
-        return shade(relief, region, scale, edge, l, counts);
-    };
-    const auto minus = [](std::array<Plane, 3>& from, const std::array<Plane, 3>& what) {
-        for (int c = 0; c < 3; ++c)
-            parallel_rows(0, from[c].height(), [&](int y) {
-                for (int x = 0; x < from[c].width(); ++x) from[c](x, y) -= what[c](x, y);
-            });
-    };
-    LitParts out;
-    const auto part = [&](Part p) -> std::array<Plane, 3>& { return out.parts[static_cast<std::size_t>(p)]; };
-    Counted around;
-    around.lamps = around.occlusion = false;
-    part(Part::ambient) = counting(around);
-    around.occlusion = true;
-    part(Part::occlusion) = counting(around);
-    minus(part(Part::occlusion), part(Part::ambient));
-    Counted lamps;
-    lamps.skies = lamps.ambient = lamps.shadow = lamps.highlights = false;
-    part(Part::diffuse) = counting(lamps);
-    lamps.diffuse = false, lamps.highlights = true;
-    part(Part::highlights) = counting(lamps);
-    // What is missing from the whole is what the shadows take, and what is laid over in the end.
-    Lighting plain = lighting;
-    plain.roll_off = RollOff::none;
-    for (Lamp& l : plain.lamps) l.body = false;
-    Bundle whole = lit_picture(relief, region, scale, edge, plain, way);
-    for (int c = 0; c < 3; ++c)
-        part(Part::shadow)[c] = std::move(whole.color[c].writable(region.width(), region.height()));
-    for (const Part p : {Part::ambient, Part::occlusion, Part::diffuse, Part::highlights})
-        minus(part(Part::shadow), part(p));
-    return out;
-}
-
 int channels_of(View view) { return is_color(view) ? 4 : view == View::normals ? 3 : 1; }
 bool is_color(View view) { return view == View::art || is_lit(view); }
 

@@ -62,16 +62,6 @@ void look_in_bands(Evaluator& evaluator, const Scene& scene, const std::vector<V
 Strip view_of(View view, const Bundle& relief, Region region, double scale, Edge edge,
               const Lighting& lighting);
 
-/// The lit picture taken apart; the parts, linear and premultiplied, add up to it. What shadow and occlusion
-/// take away is negative.
-enum class Part { ambient, occlusion, diffuse, highlights, shadow };
-inline constexpr std::array<std::string_view, 5> part_names{"ambient", "occlusion", "diffuse", "highlights",
-                                                            "shadow"};
-struct LitParts {
-    std::array<std::array<Plane, 3>, 5> parts; // in the order of Part
-};
-LitParts lit_parts(const Bundle& relief, Region region, double scale, Edge edge, const Lighting& lighting);
-
 /// Lowest and highest height in canvas px; where the canvas states a range, that.
 std::pair<float, float> stated_range(Evaluator& evaluator, const Scene& scene, double scale);
 /// Of a plane or constant.
