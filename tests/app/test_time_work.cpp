@@ -7,6 +7,7 @@
 
 #include "app/controls/movement.h"
 #include "app/controls/ruled_scale.h"
+#include "app/desk/light_desk.h"
 #include "app/desk/light_row.h"
 #include "app/drawer/drawer.h"
 #include "app/time/time_strip.h"
@@ -232,6 +233,30 @@ class TestTimeWork : public QObject, DrivenWindow {
         int ready = 0;
         for (int f = 0; f < 8; ++f) ready += window_->desk().ready.has(f);
         QCOMPARE(ready, 1);
+    }
+
+    /// However much the drawer's head holds, makings and light desk keep the room for what is in them.
+    void nothing_is_cut_off_beside_a_piece_that_runs() {
+        for (const char* demo : {"ticket-beetle", "quay-lights"}) {
+            begin(demo);
+            window_->resize(1280, 800);
+            for (const auto page : {Drawer::Page::section, Drawer::Page::time}) {
+                window_->drawer().showPage(page);
+                QTest::qWait(50);
+                QCOMPARE(window_->size(), QSize(1280, 800));
+                for (QWidget* side : {static_cast<QWidget*>(&window_->makings()),
+                                      static_cast<QWidget*>(&window_->lights())}) {
+                    QVERIFY(side->width() >= side->minimumSizeHint().width());
+                    for (const QScrollArea* a : side->findChildren<QScrollArea*>())
+                        QVERIFY2(!a->widget() ||
+                                     a->widget()->minimumSizeHint().width() <= a->viewport()->width(),
+                                 demo);
+                }
+                for (const QToolButton* b : window_->drawer().findChildren<QToolButton*>())
+                    QVERIFY(b->text().isEmpty() || !b->isVisible() ||
+                            b->width() >= b->minimumSizeHint().width());
+            }
+        }
     }
 
     void clips_are_taken_in_trimmed_and_written_out() {

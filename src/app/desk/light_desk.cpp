@@ -24,7 +24,7 @@
 namespace bathylux {
 
 LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
-    setMinimumWidth(220);
+    setMinimumWidth(244); // its head in full
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(0);

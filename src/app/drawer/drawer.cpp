@@ -309,7 +309,9 @@ Drawer::Drawer(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     showFindings();
 }
 
-void Drawer::setTime(QWidget* strip, QWidget* tracks) {
+void Drawer::setTime(QWidget* strip, const QList<QWidget*>& details, QWidget* tracks) {
+    ofTime_ = details;
+    for (QWidget* w : ofTime_) w->hide();
     top_->insertWidget(top_->indexOf(count_), strip);
     body_->addWidget(tracks);
     const auto refresh = [this] {
@@ -333,6 +335,7 @@ void Drawer::showPage(Page page) {
     body_->setCurrentIndex(page == Page::time ? 1 : 0);
     body_->setFixedHeight(page == Page::time ? 222 : 184); // four tracks and the ruler
     for (QWidget* w : ofSection_) w->setVisible(page == Page::section);
+    for (QWidget* w : ofTime_) w->setVisible(page == Page::time);
     setFolded(false);
 }
 

@@ -62,7 +62,8 @@ class Drawer : public QWidget {
     bool folded() const { return folded_; }
     void showSounding();
     /// Puts the strip of a piece that moves into the drawer's head, and its tracks beside the section.
-    void setTime(QWidget* strip, QWidget* tracks);
+    /// `details`: of the strip, what is of use beside the tracks alone.
+    void setTime(QWidget* strip, const QList<QWidget*>& details, QWidget* tracks);
     enum class Page { section, time };
     void showPage(Page page);
     Page page() const;
@@ -81,7 +82,7 @@ class Drawer : public QWidget {
     bool folded_ = false;
     QStackedWidget* body_;
     QToolButton *sectionTab_, *timeTab_;
-    QList<QWidget*> ofSection_; // in the head
+    QList<QWidget*> ofSection_, ofTime_; // in the head
     bool ran_ = false;
     SectionView* section_;
     QHBoxLayout* top_;

@@ -13,7 +13,7 @@
 namespace bathylux {
 
 Makings::Makings(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
-    setMinimumWidth(270);
+    setMinimumWidth(308); // what the cards hold, in full
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(0);

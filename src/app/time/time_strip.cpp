@@ -79,6 +79,8 @@ TimeStrip::TimeStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
     refresh();
 }
 
+QList<QWidget*> TimeStrip::details() const { return {rate_, loop_, unit_}; }
+
 std::pair<int, int> TimeStrip::range() const {
     if (!range_) return {0, frames_ - 1};
     const int last = std::clamp(range_->second, 0, frames_ - 1);

@@ -29,6 +29,8 @@ class TimeStrip : public QWidget {
     std::pair<int, int> range() const;
     /// A frame as it is told: its number, or seconds.
     QString told(double frame) const;
+    /// What of it matters beside the tracks alone.
+    QList<QWidget*> details() const;
 
   signals:
     void moved();

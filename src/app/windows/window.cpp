@@ -75,7 +75,7 @@ Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(reso
     drawer_ = new Drawer(desk_, centre);
     time_ = new TimeStrip(desk_, drawer_);
     tracks_ = new TimeView(desk_, *time_, drawer_);
-    drawer_->setTime(time_, tracks_);
+    drawer_->setTime(time_, time_->details(), tracks_);
     column->addWidget(drawer_);
     lights_ = new LightDesk(desk_, split_);
     split_->addWidget(makings_);
