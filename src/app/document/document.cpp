@@ -122,7 +122,8 @@ bool Document::forgetWhatIsGone() {
     for (const QString& id : lights_)
         if (find_light(piece(), id.toStdString())) lights << id;
     QString step = openStep_;
-    if (still.isEmpty() || still.back() != (chosen_.isEmpty() ? QString() : chosen_.back())) step.clear();
+    const Element* open = still.isEmpty() ? nullptr : element(still.back());
+    if (!open || still.back() != chosen_.back() || !find_step(open->steps, step.toStdString())) step.clear();
     const bool other = still != chosen_ || lights != lights_ || step != openStep_;
     chosen_ = still, lights_ = lights, openStep_ = step;
     return other;
@@ -228,6 +229,9 @@ const Step* Document::openStep() const {
 
 void Document::setOpenStep(const QString& id) {
     if (id == openStep_) return;
+    // A row may be told of after what it stood for went.
+    const Element* e = openElement();
+    if (!id.isEmpty() && !(e && find_step(e->steps, id.toStdString()))) return;
     openStep_ = id;
     emit choiceChanged();
 }
