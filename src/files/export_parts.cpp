@@ -2,6 +2,7 @@
 
 #include <QBuffer>
 #include <QImage>
+#include <atomic>
 
 #include "core/error.h"
 #include "core/field/parallel.h"
@@ -59,7 +60,8 @@ constexpr std::array<const char*, part_names.size()> modes{"svg:src-over", "svg:
 /// The layers of an OpenRaster file, from below, and what they are together. Values are those a viewer
 /// blends.
 struct Stack {
-    std::vector<PartLayer> layers;
+    std::vector<PartLayer> layers; // opaque wherever there is anything
+    QImage shape;                  // Alpha8; null where all of it is opaque
     QImage merged;
 };
 
@@ -68,17 +70,20 @@ Stack stack_of(Evaluator& evaluator, const Scene& scene, double scale, const Pro
         if (progress) progress(0.9 * d);
     });
     const auto& parts = light.parts;
-    // As they are shown: rolled off.
-    const std::vector<Strip> shown =
-        look(evaluator, without_bodies(scene), {View::unfinished, View::lit}, light.region, scale);
+    // As they are shown: rolled off. Without a finish, both are the same picture.
+    std::vector<View> views{View::unfinished};
+    if (parts.size() == part_names.size()) views.push_back(View::lit);
+    const std::vector<Strip> shown = look(evaluator, without_bodies(scene), views, light.region, scale);
     const int w = light.region.width(), h = light.region.height();
     Stack out;
     for (std::size_t i = 0; i < parts.size(); ++i)
         out.layers.push_back({part_names[i], modes[i], QImage(w, h, QImage::Format_ARGB32)});
     out.merged = QImage(w, h, QImage::Format_ARGB32);
+    out.shape = QImage(w, h, QImage::Format_Alpha8);
     std::array<std::vector<Rows>, 2> seen; // unfinished, and all
-    for (std::size_t i = 0; i < seen.size(); ++i)
-        for (const Field& channel : shown[i].channels) seen[i].emplace_back(channel, w);
+    for (const Field& channel : shown.front().channels) seen[0].emplace_back(channel, w);
+    for (const Field& channel : shown.back().channels) seen[1].emplace_back(channel, w);
+    std::atomic<bool> opaque = true;
     parallel_rows(0, h, [&](int y) {
         std::array<QRgb*, part_names.size() + 1> to{};
         const auto row = [y](QImage& i) {
@@ -86,6 +91,7 @@ Stack stack_of(Evaluator& evaluator, const Scene& scene, double scale, const Pro
         };
         for (std::size_t i = 0; i < parts.size(); ++i) to[i] = row(out.layers[i].image);
         to.back() = row(out.merged);
+        uchar* shape = out.shape.bits() + static_cast<std::ptrdiff_t>(y) * out.shape.bytesPerLine();
         for (int x = 0; x < w; ++x) {
             const auto per = [](float a) { return a > 0 ? 1 / a : 0; };
             const float alpha = seen[0][3](y)[x], last = seen[1][3](y)[x], inverse = per(alpha);
@@ -118,23 +124,23 @@ Stack stack_of(Evaluator& evaluator, const Scene& scene, double scale, const Pro
             const auto share = [](float a) {
                 return std::clamp(static_cast<int>(std::lround(255 * a)), 0, 255);
             };
-            const int there = share(alpha), all = share(last);
-            for (std::size_t i = 0; i < parts.size(); ++i) {
-                const int a = i == 0                                        ? there
-                              : i == static_cast<std::size_t>(Part::finish) ? all
-                              : there                                       ? 255
-                                                                            : 0;
-                to[i][x] = qRgba(v[i][0], v[i][1], v[i][2], a);
-            }
+            const int all = share(last), there = all || share(alpha) ? 255 : 0;
+            for (std::size_t i = 0; i < parts.size(); ++i) to[i][x] = qRgba(v[i][0], v[i][1], v[i][2], there);
             const auto& whole = v.back();
             to.back()[x] = qRgba(whole[0], whole[1], whole[2], all);
+            shape[x] = static_cast<uchar>(all);
+            if (all < 255) opaque = false;
         }
     });
+    if (opaque) out.shape = {};
     return out;
 }
 
 void write_open_raster(const Stack& made, const std::filesystem::path& path) {
-    const std::vector<PartLayer>& from_below = made.layers;
+    std::vector<PartLayer> from_below = made.layers;
+    // Light multiplied and added is opaque; what shape it has in the end is cut out of all of it.
+    if (!made.shape.isNull())
+        from_below.push_back({"shape", "svg:dst-in", made.shape.convertToFormat(QImage::Format_ARGB32)});
     const auto file = [](const PartLayer& l) { return "data/" + std::string(l.name) + ".png"; };
     std::string stack = "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<image version=\"0.0.5\" w=\"" +
                         std::to_string(made.merged.width()) + "\" h=\"" +
@@ -161,7 +167,9 @@ void write_open_raster(const Stack& made, const std::filesystem::path& path) {
 } // namespace
 
 std::vector<PartLayer> part_layers(Evaluator& evaluator, const Scene& scene, double scale) {
-    return stack_of(evaluator, scene, scale, {}).layers;
+    Stack made = stack_of(evaluator, scene, scale, {});
+    if (!made.shape.isNull()) made.layers.front().image.setAlphaChannel(made.shape);
+    return std::move(made.layers);
 }
 
 void export_parts(Evaluator& evaluator, const Scene& scene, const std::filesystem::path& path, double scale,

@@ -113,6 +113,24 @@ class TestKeeping : public QObject, DrivenWindow {
         QVERIFY(piece().elements[0]->source.is("picture") && piece().exposure == 0.5f);
     }
 
+    /// Nothing is open that is gone: neither after undoing, nor by a row that tells of it too late.
+    void a_step_that_goes_is_open_no_longer() {
+        begin();
+        const QString id = QString::fromStdString(piece().elements.back()->id);
+        document().choose({id});
+        document().setOpenStep({});
+        emit window_->makings().addStep("bands");
+        const QString added = document().openStepId();
+        QVERIFY(!added.isEmpty() && document().openStep());
+        document().history().undo();
+        QVERIFY(document().chosen() == QStringList{id} && document().openStepId().isEmpty());
+        document().setOpenStep(added);
+        QVERIFY(document().openStepId().isEmpty());
+        document().history().redo();
+        document().setOpenStep(added);
+        QVERIFY(document().openStep() && document().openStep()->kind().id == "bands");
+    }
+
     void a_stroke_ends_its_own() {
         Document doc;
         Stroke picker = doc.stroke();
