@@ -5,6 +5,7 @@
 #include "core/colour/lay_colors.h"
 #include "core/relief/tones.h"
 #include "core/step/color_words.h"
+#include "core/step/stops_simd.h"
 
 namespace bathylux {
 
@@ -43,9 +44,7 @@ Bundle Ramp::apply(const Bundle& below, const Context& context) const {
                                    t[x] = luma_r * rgb[0][x] + luma_g * rgb[1][x] + luma_b * rgb[2][x];
                                v = t;
                            }
-#pragma GCC ivdep
-                           for (int x = 0; x < w; ++x)
-                               t[x] = repeated(std::clamp((v[x] - from) * k, 0.0f, 1.0f), repeats, mirrored);
+                           repeat_row(v, t, w, from, k, repeats, mirrored);
                            colors.row(t, w, out);
                        });
 }

@@ -58,15 +58,17 @@ Bundle recoloured_rows(const Bundle& below, const Context& context, const Work& 
     std::array<Plane, 3> planes{Plane(w, h), Plane(w, h), Plane(w, h)};
     parallel_rows(0, h, [&](int y) {
         const std::array<float*, 3> rgb{planes[0].row(y), planes[1].row(y), planes[2].row(y)};
-        for (std::size_t c = 0; c < 3; ++c) std::copy_n(from[c](y), w, rgb[c]);
+        const std::array<const float*, 3> there{from[0](y), from[1](y), from[2](y)};
         const float* a = opaque ? nullptr : alpha(y);
         std::vector<std::pair<int, Rgb>> over_nothing;
         for (int x = 0; a && !held && x < w; ++x)
-            if (!(a[x] > 0)) over_nothing.emplace_back(x, Rgb{rgb[0][x], rgb[1][x], rgb[2][x]});
+            if (!(a[x] > 0)) over_nothing.emplace_back(x, Rgb{there[0][x], there[1][x], there[2][x]});
         if constexpr (values == Values::encoded)
-            encode_row(rgb, a, w);
-        else
+            encode_row(there, rgb, a, w);
+        else {
+            for (std::size_t c = 0; c < 3; ++c) std::copy_n(there[c], w, rgb[c]);
             detail::unmultiply_row(rgb, a, w);
+        }
         work(rgb, y);
         if constexpr (values == Values::encoded)
             decode_row(rgb, a, w, held);

@@ -36,13 +36,18 @@ std::vector<float> whole_kernel(double sigma) {
     return out;
 }
 
-/// Row of `in` at canvas height y from x0 to x1, edges continued.
-void padded_row(const Plane& in, Region have, int y, int x0, int x1, Edge edge, float* to) {
-    const float* from = in.row(wrapped(y - have.y0, have.height(), edge));
+/// A row that covers `have`, from x0 to x1, edges continued.
+void padded_row(const float* from, Region have, int x0, int x1, Edge edge, float* to) {
     const int inner0 = std::clamp(have.x0, x0, x1), inner1 = std::clamp(have.x1, inner0, x1);
-    for (int x = x0; x < inner0; ++x) to[x - x0] = from[wrapped(x - have.x0, have.width(), edge)];
-    std::copy(from + inner0 - have.x0, from + inner1 - have.x0, to + inner0 - x0);
-    for (int x = inner1; x < x1; ++x) to[x - x0] = from[wrapped(x - have.x0, have.width(), edge)];
+    const auto continued = [&](int begin, int end) {
+        if (edge == Edge::none || edge == Edge::clamp)
+            std::fill(to + begin - x0, to + end - x0, from[begin < have.x0 ? 0 : have.width() - 1]);
+        else
+            for (int x = begin; x < end; ++x) to[x - x0] = from[wrapped(x - have.x0, have.width(), edge)];
+    };
+    continued(x0, inner0);
+    if (inner0 < inner1) std::copy(from + inner0 - have.x0, from + inner1 - have.x0, to + inner0 - x0);
+    continued(inner1, x1);
 }
 
 /// Convolution along columns: out(y) = Σ k[|i|] rows(y + i).
@@ -68,12 +73,28 @@ Plane direct(const Plane& in, Region have, Region wanted, double sigma, Edge edg
     parallel_blocks(wanted.y0, wanted.y1, 16, [&](int y0, int y1) {
         std::vector<float> padded(wanted.width() + 2 * radius + 32);
         for (int y = y0; y < y1; ++y) {
-            padded_row(columns, rows, y, wanted.x0 - radius, wanted.x1 + radius, edge, padded.data());
+            padded_row(columns.row(y - rows.y0), rows, wanted.x0 - radius, wanted.x1 + radius, edge,
+                       padded.data());
             convolve_row(padded.data() + radius, half, wanted.width(), out.row(y - wanted.y0));
         }
     });
     return out;
 }
+
+/// A row of each channel, and room to make them in: 64 floats more than their width.
+struct RoomForRows {
+    RoomForRows(std::size_t channels, int width) : rows(channels) {
+        const std::size_t stride = static_cast<std::size_t>(width) + 64;
+        held.resize(channels * stride);
+        for (std::size_t c = 0; c < channels; ++c) room.push_back(held.data() + c * stride);
+    }
+    std::vector<float> held;
+    std::vector<float*> room;
+    std::vector<const float*> rows;
+};
+
+/// Makes the rows at canvas height y, in the room that is given or elsewhere.
+using ReadRows = std::function<void(int y, std::span<float* const> room, std::span<const float*> rows)>;
 
 /// Weights of the coarse samples around each of the k places between two of them, and the first of them
 /// relative to the sample at or before.
@@ -112,12 +133,15 @@ struct Stages {
     }
 };
 
-Plane decimated(const Plane& in, Region have, Region wanted, double sigma, Edge edge) {
+void decimated(std::size_t channels, Region have, Region wanted, double sigma, Edge edge, const ReadRows& in,
+               const TakeRows& out) {
     const auto [k, coarse_sigma] = Stages(sigma);
-    const auto read = whole_kernel(stage_sigma * k);
+    auto read = whole_kernel(stage_sigma * k);
     const int read_radius = static_cast<int>(read.size()) / 2;
     const int coarse_radius = static_cast<int>(half_kernel(coarse_sigma).size()) - 1;
     const Interpolation between(k);
+    std::vector<float> read_half(read.begin() + read_radius, read.end());
+    read.resize((read.size() + 15) / 16 * 16, 0.0f);
 
     // Coarse samples sit at canvas positions j k; which j are needed before and after the coarse Gaussian.
     const int jx0 = floor_div(wanted.x0, k) + between.first,
@@ -127,53 +151,75 @@ Plane decimated(const Plane& in, Region have, Region wanted, double sigma, Edge 
     const int ix0 = jx0 - coarse_radius, ix1 = jx1 + coarse_radius;
     const int iy0 = jy0 - coarse_radius, iy1 = jy1 + coarse_radius;
 
-    // Read rows at every k-th column.
-    Plane thin(ix1 - ix0, have.height());
-    parallel_blocks(0, have.height(), 16, [&](int y0, int y1) {
-        const int x0 = ix0 * k - read_radius, x1 = (ix1 - 1) * k + read_radius + 1;
-        std::vector<float> padded(x1 - x0 + 32);
+    // Read rows at every k-th column: in place where all that is read is there, else from a row continued
+    // past the edges.
+    const int taps = static_cast<int>(read.size());
+    const int there0 = std::clamp(floor_div(have.x0 + read_radius - 1, k) + 1, ix0, ix1),
+              there1 = std::clamp(floor_div(have.x1 - taps + read_radius, k) + 1, there0, ix1);
+    std::vector<Plane> thin(channels), small(channels);
+    for (Plane& p : thin) p = Plane(ix1 - ix0, have.height());
+    parallel_blocks(have.y0, have.y1, 16, [&](int y0, int y1) {
+        std::vector<float> padded;
+        RoomForRows room(channels, have.width());
         for (int y = y0; y < y1; ++y) {
-            padded_row(in, have, have.y0 + y, x0, x1, edge, padded.data());
-            read_every(padded.data(), k, read, ix1 - ix0, thin.row(y));
+            std::copy(room.room.begin(), room.room.end(), room.rows.begin());
+            in(y, room.room, room.rows);
+            for (std::size_t c = 0; c < channels; ++c) {
+                const float* from = room.rows[c];
+                float* to = thin[c].row(y - have.y0);
+                const auto past_edges = [&](int j0, int j1) {
+                    if (j0 == j1) return;
+                    const int x0 = j0 * k - read_radius, x1 = x0 + (j1 - j0 - 1) * k + taps;
+                    padded.resize(static_cast<std::size_t>(x1 - x0));
+                    padded_row(from, have, x0, x1, edge, padded.data());
+                    read_every(padded.data(), k, read, j1 - j0, to + j0 - ix0);
+                };
+                past_edges(ix0, there0);
+                if (there0 < there1)
+                    read_every(from + (there0 * k - read_radius - have.x0), k, read, there1 - there0,
+                               to + there0 - ix0);
+                past_edges(there1, ix1);
+            }
         }
     });
 
-    // Read columns at every k-th row.
-    Plane small(thin.width(), iy1 - iy0);
-    std::vector<float> read_half(read.begin() + read_radius, read.end());
-    parallel_blocks(iy0, iy1, 4, [&](int j0, int j1) {
-        std::vector<const float*> rows(read.size());
-        for (int j = j0; j < j1; ++j) {
-            for (int i = -read_radius; i <= read_radius; ++i)
-                rows[i + read_radius] = thin.row(wrapped(j * k + i - have.y0, have.height(), edge));
-            combine_rows(rows.data() + read_radius, read_half, thin.width(), small.row(j - iy0));
-        }
-    });
-
-    // The coarse Gaussian; its own margins are part of what was read.
     const Region i{ix0, iy0, ix1, iy1}, j{jx0, jy0, jx1, jy1};
-    small = direct(small, i, j, coarse_sigma, Edge::clamp);
+    for (std::size_t c = 0; c < channels; ++c) {
+        // Read columns at every k-th row.
+        small[c] = Plane(i.width(), i.height());
+        parallel_blocks(iy0, iy1, 4, [&](int j0, int j1) {
+            std::vector<const float*> rows(2 * read_half.size() - 1);
+            for (int at = j0; at < j1; ++at) {
+                for (int off = -read_radius; off <= read_radius; ++off)
+                    rows[off + read_radius] =
+                        thin[c].row(wrapped(at * k + off - have.y0, have.height(), edge));
+                combine_rows(rows.data() + read_radius, read_half, i.width(), small[c].row(at - iy0));
+            }
+        });
+        // The coarse Gaussian; its own margins are part of what was read.
+        small[c] = direct(small[c], i, j, coarse_sigma, Edge::clamp);
+    }
 
     // Between the samples: columns into one coarse row, then along it.
-    Plane out(wanted.width(), wanted.height());
     parallel_blocks(wanted.y0, wanted.y1, 16, [&](int y0, int y1) {
-        const int blocks = floor_div(wanted.x1 - 1, k) - floor_div(wanted.x0, k) + 1;
-        std::vector<float> coarse_row(small.stride() + 32), fine(static_cast<std::size_t>(blocks) * k + 64);
+        const int first = floor_div(wanted.x0, k), blocks = floor_div(wanted.x1 - 1, k) - first + 1;
+        std::vector<float> coarse_row(static_cast<std::size_t>(small[0].stride()) + 32);
+        RoomForRows room(channels, blocks * k);
         std::vector<const float*> rows(between.taps);
         std::vector<float> weights(between.taps);
         for (int y = y0; y < y1; ++y) {
             const int base = floor_div(y, k), phase = y - base * k;
-            for (int m = 0; m < between.taps; ++m) {
-                rows[m] = small.row(base + between.first + m - jy0);
+            for (int m = 0; m < between.taps; ++m)
                 weights[m] = between.weights[static_cast<std::size_t>(m) * k + phase];
+            for (std::size_t c = 0; c < channels; ++c) {
+                for (int m = 0; m < between.taps; ++m) rows[m] = small[c].row(base + between.first + m - jy0);
+                weigh_rows(rows, weights, small[c].width(), coarse_row.data());
+                interpolate_row(coarse_row.data(), k, between.taps, between.weights, blocks, room.room[c]);
+                room.rows[c] = room.room[c] + (wanted.x0 - first * k);
             }
-            weigh_rows(rows, weights, small.width(), coarse_row.data());
-            interpolate_row(coarse_row.data(), k, between.taps, between.weights, blocks, fine.data());
-            std::copy_n(fine.data() + wanted.x0 - floor_div(wanted.x0, k) * k, wanted.width(),
-                        out.row(y - wanted.y0));
+            out(y, room.rows);
         }
     });
-    return out;
 }
 
 } // namespace
@@ -187,8 +233,36 @@ int gaussian_reach(double sigma) {
 }
 
 Plane gaussian(const Plane& in, Region have, Region wanted, double sigma, Edge edge) {
-    return sigma < direct_up_to ? direct(in, have, wanted, sigma, edge)
-                                : decimated(in, have, wanted, sigma, edge);
+    if (sigma < direct_up_to) return direct(in, have, wanted, sigma, edge);
+    Plane out(wanted.width(), wanted.height());
+    decimated(
+        1, have, wanted, sigma, edge,
+        [&](int y, std::span<float* const>, std::span<const float*> rows) { rows[0] = in.row(y - have.y0); },
+        [&](int y, std::span<const float* const> rows) {
+            std::copy_n(rows[0], wanted.width(), out.row(y - wanted.y0));
+        });
+    return out;
+}
+
+void gaussian_rows(std::size_t channels, Region have, Region wanted, double sigma, Edge edge,
+                   const MakeRows& in, const TakeRows& out) {
+    if (sigma >= direct_up_to)
+        return decimated(
+            channels, have, wanted, sigma, edge,
+            [&](int y, std::span<float* const> room, std::span<const float*>) { in(y, room); }, out);
+    std::vector<Plane> planes(channels);
+    for (Plane& p : planes) p = Plane(have.width(), have.height());
+    parallel_rows(have.y0, have.y1, [&](int y) {
+        std::vector<float*> rows;
+        for (Plane& p : planes) rows.push_back(p.row(y - have.y0));
+        in(y, rows);
+    });
+    for (Plane& p : planes) p = direct(p, have, wanted, sigma, edge);
+    parallel_rows(wanted.y0, wanted.y1, [&](int y) {
+        std::vector<const float*> rows;
+        for (const Plane& p : planes) rows.push_back(p.row(y - wanted.y0));
+        out(y, rows);
+    });
 }
 
 } // namespace bathylux

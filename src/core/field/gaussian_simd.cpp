@@ -1,6 +1,7 @@
 #include "core/field/gaussian_simd.h"
 
 #include <algorithm>
+#include <array>
 
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "core/field/gaussian_simd.cpp"
@@ -54,40 +55,67 @@ void ConvolveRow(const float* in, std::span<const float> half, int width, float*
     }
 }
 
+/// `many` places at a time, so that none waits for its own sum.
+template <std::size_t many>
+HWY_INLINE void ReadPlaces(D d, const float* in, int k, std::span<const float> kernel, float* out) {
+    constexpr std::size_t lanes = hn::MaxLanes(d), vectors = 16 / lanes;
+    V sums[many][vectors];
+    for (auto& place : sums)
+        for (V& sum : place) sum = hn::Zero(d);
+    for (std::size_t i = 0; i < kernel.size(); i += 16)
+        for (std::size_t v = 0; v < vectors; ++v) {
+            const auto weights = hn::LoadU(d, kernel.data() + i + v * lanes);
+            for (std::size_t j = 0; j < many; ++j)
+                sums[j][v] = Fused(d, hn::LoadU(d, in + j * static_cast<std::size_t>(k) + i + v * lanes),
+                                   weights, sums[j][v]);
+        }
+    for (std::size_t j = 0; j < many; ++j) {
+        alignas(64) std::array<float, 16> folded;
+        for (std::size_t v = 0; v < vectors; ++v) hn::Store(sums[j][v], d, &folded[v * lanes]);
+        for (std::size_t half = 8; half > 2; half /= 2)
+            for (std::size_t r = 0; r < half; ++r) folded[r] += folded[r + half];
+        out[j] = (folded[0] + folded[2]) + (folded[1] + folded[3]);
+    }
+}
+
 void ReadEvery(const float* in, int k, std::span<const float> kernel, int count, float* out) {
     const D d;
-    const int n = static_cast<int>(hn::Lanes(d)), taps = static_cast<int>(kernel.size());
-    alignas(64) float sums[16];
-    for (int j = 0; j < count; ++j) {
-        const float* p = in + static_cast<std::ptrdiff_t>(j) * k;
-        int i = 0;
-        for (int part = 0; part < 16; part += n) hn::Store(hn::Zero(d), d, sums + part);
-        for (; i + 16 <= taps; i += 16)
-            for (int part = 0; part < 16; part += n)
-                hn::Store(Fused(d, hn::LoadU(d, p + i + part), hn::LoadU(d, kernel.data() + i + part),
-                                hn::Load(d, sums + part)),
-                          d, sums + part);
-        for (int r = 0; i < taps; ++i, ++r) sums[r] += p[i] * kernel[i];
-        for (int half = 8; half > 0; half /= 2)
-            for (int r = 0; r < half; ++r) sums[r] += sums[r + half];
-        out[j] = sums[0];
+    int j = 0;
+    for (; j + 4 <= count; j += 4)
+        ReadPlaces<4>(d, in + static_cast<std::ptrdiff_t>(j) * k, k, kernel, out + j);
+    for (; j < count; ++j) ReadPlaces<1>(d, in + static_cast<std::ptrdiff_t>(j) * k, k, kernel, out + j);
+}
+
+/// Between `many` coarse samples and the next, weights shared.
+template <std::size_t many, class Tag>
+HWY_INLINE void InterpolateBlocks(Tag d, const float* in, int k, int taps, std::span<const float> weights,
+                                  float* out) {
+    for (int phase = 0; phase < k; phase += static_cast<int>(hn::Lanes(d))) {
+        hn::Vec<Tag> a[many];
+        for (std::size_t j = 0; j < many; ++j)
+            a[j] = hn::Mul(hn::Set(d, in[j]), hn::LoadU(d, &weights[phase]));
+        for (int m = 1; m < taps; ++m) {
+            const auto weight = hn::LoadU(d, &weights[static_cast<std::size_t>(m) * k + phase]);
+            for (std::size_t j = 0; j < many; ++j) a[j] = Fused(d, hn::Set(d, in[j + m]), weight, a[j]);
+        }
+        for (std::size_t j = 0; j < many; ++j)
+            hn::StoreU(a[j], d, out + j * static_cast<std::size_t>(k) + phase);
     }
+}
+template <class Tag>
+void InterpolateMany(Tag d, const float* in, int k, int taps, std::span<const float> weights, int blocks,
+                     float* out) {
+    int j = 0;
+    for (; j + 4 <= blocks; j += 4)
+        InterpolateBlocks<4>(d, in + j, k, taps, weights, out + static_cast<std::ptrdiff_t>(j) * k);
+    for (; j < blocks; ++j)
+        InterpolateBlocks<1>(d, in + j, k, taps, weights, out + static_cast<std::ptrdiff_t>(j) * k);
 }
 
 void InterpolateRow(const float* in, int k, int taps, std::span<const float> weights, int blocks,
                     float* out) {
-    if (k >= 8) {
-        const hn::CappedTag<float, 8> d;
-        for (int j = 0; j < blocks; ++j)
-            for (int phase = 0; phase < k; phase += static_cast<int>(hn::Lanes(d))) {
-                auto a = hn::Mul(hn::Set(d, in[j]), hn::LoadU(d, &weights[phase]));
-                for (int m = 1; m < taps; ++m)
-                    a = Fused(d, hn::Set(d, in[j + m]),
-                              hn::LoadU(d, &weights[static_cast<std::size_t>(m) * k + phase]), a);
-                hn::StoreU(a, d, out + static_cast<std::ptrdiff_t>(j) * k + phase);
-            }
-        return;
-    }
+    if (k >= 16) return InterpolateMany(D(), in, k, taps, weights, blocks, out);
+    if (k >= 8) return InterpolateMany(hn::CappedTag<float, 8>(), in, k, taps, weights, blocks, out);
     // Few phases: vectors run along the coarse samples, and the phases are interleaved when stored.
     const D d;
     const int n = static_cast<int>(hn::Lanes(d));

@@ -13,7 +13,7 @@ void combine_rows(const float* const* middle, std::span<const float> half, int w
 void weigh_rows(std::span<const float* const> rows, std::span<const float> weights, int width, float* out);
 /// out[x] = Σ_i half[|i|] in[x + i]; `in` may be read from −r.
 void convolve_row(const float* in, std::span<const float> half, int width, float* out);
-/// out[j] = Σ_i kernel[i] in[j k + i].
+/// out[j] = Σ_i kernel[i] in[j k + i]. The kernel's length is a multiple of 16 (zeros behind it).
 void read_every(const float* in, int k, std::span<const float> kernel, int count, float* out);
 /// out[j k + phase] = Σ_m weights[m k + phase] in[j + m], for j in [0, blocks). k is a power of two.
 void interpolate_row(const float* in, int k, int taps, std::span<const float> weights, int blocks,

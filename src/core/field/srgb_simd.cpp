@@ -41,7 +41,8 @@ template <class Unit> HWY_INLINE V Extended(D d, V v, const Unit& unit, float (*
     return out;
 }
 
-void EncodeRow(const std::array<float*, 3>& rgb, const float* alpha, int width) {
+void EncodeRow(const std::array<const float*, 3>& from, const std::array<float*, 3>& to, const float* alpha,
+               int width) {
     const D d;
     // Next to nothing is nothing: its inverse would be past all numbers.
     const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f), least = hn::Set(d, 1e-30f);
@@ -52,10 +53,10 @@ void EncodeRow(const std::array<float*, 3>& rgb, const float* alpha, int width) 
             const auto a = hn::LoadU(d, alpha + x);
             k = hn::IfThenElse(hn::Gt(a, least), hn::Div(one, a), zero);
         }
-        for (float* row : rgb) {
-            auto v = hn::LoadU(d, row + x);
+        for (std::size_t c = 0; c < 3; ++c) {
+            auto v = hn::LoadU(d, from[c] + x);
             if (alpha) v = hn::Mul(v, k);
-            hn::StoreU(Extended(d, v, unit, srgb_encode), d, row + x);
+            hn::StoreU(Extended(d, v, unit, srgb_encode), d, to[c] + x);
         }
     }
 }
@@ -81,8 +82,9 @@ HWY_AFTER_NAMESPACE();
 namespace bathylux {
 HWY_EXPORT(EncodeRow);
 HWY_EXPORT(DecodeRow);
-void encode_row(const std::array<float*, 3>& rgb, const float* alpha, int width) {
-    HWY_DYNAMIC_DISPATCH(EncodeRow)(rgb, alpha, width);
+void encode_row(const std::array<const float*, 3>& from, const std::array<float*, 3>& to, const float* alpha,
+                int width) {
+    HWY_DYNAMIC_DISPATCH(EncodeRow)(from, to, alpha, width);
 }
 void decode_row(const std::array<float*, 3>& rgb, const float* alpha, int width, bool held) {
     HWY_DYNAMIC_DISPATCH(DecodeRow)(rgb, alpha, width, held);

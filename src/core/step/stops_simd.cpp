@@ -18,15 +18,16 @@ void SumHinges(const MixedStops::Knots& knots, bool opaque, const float* places,
     const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f), first = hn::Set(d, knots.at[1]),
                last = hn::Set(d, knots.at[n - 1]);
     const int lanes = static_cast<int>(hn::Lanes(d));
+    std::array<std::array<float, 4>, 16> bends; // there are at most 12 knots
+    for (std::size_t k = 1; k + 1 < n; ++k)
+        for (std::size_t c = 0; c < 4; ++c) bends[k][c] = knots.rise[c][k] - knots.rise[c][k - 1];
     for (int x = 0; x < width; x += lanes) {
         const auto t = hn::Min(last, hn::Max(first, hn::LoadU(d, places + x)));
         auto r = hn::Set(d, knots.value[0][1]), g = hn::Set(d, knots.value[1][1]),
              b = hn::Set(d, knots.value[2][1]), a = hn::Set(d, knots.value[3][1]);
         for (std::size_t k = 1; k + 1 < n; ++k) {
             const auto past = hn::Max(zero, hn::Sub(t, hn::Set(d, knots.at[k])));
-            const auto bend = [&](std::size_t c) {
-                return hn::Set(d, knots.rise[c][k] - knots.rise[c][k - 1]);
-            };
+            const auto bend = [&](std::size_t c) { return hn::Set(d, bends[k][c]); };
             r = Fused(d, past, bend(0), r), g = Fused(d, past, bend(1), g), b = Fused(d, past, bend(2), b);
             if (!opaque) a = Fused(d, past, bend(3), a);
         }
@@ -78,12 +79,38 @@ void ReadStops(const MixedStops::Knots& knots, bool opaque, const float* places,
     }
 }
 
+void RepeatRow(const float* values, float* t, int width, float from, float per, float repeats,
+               bool mirrored) {
+    const D d;
+    const hn::RebindToSigned<D> di;
+    const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f), low = hn::Set(d, from), k = hn::Set(d, per),
+               n = hn::Set(d, repeats);
+    for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(d))) {
+        auto v = hn::Min(one, hn::Max(zero, hn::Mul(hn::Sub(hn::LoadU(d, values + x), low), k)));
+        if (repeats != 1) {
+            const auto times = hn::Mul(n, v);
+            const auto whole = hn::ConvertTo(di, times); // none is below 0
+            v = hn::Sub(times, hn::ConvertTo(d, whole));
+            if (mirrored) {
+                const auto back = hn::Ne(hn::And(whole, hn::Set(di, 1)), hn::Zero(di));
+                v = hn::IfThenElse(hn::RebindMask(d, back), hn::Sub(one, v), v);
+            }
+        }
+        hn::StoreU(v, d, t + x);
+    }
+}
+
 } // namespace bathylux::HWY_NAMESPACE
 HWY_AFTER_NAMESPACE();
 
 #if HWY_ONCE
 namespace bathylux {
 HWY_EXPORT(ReadStops);
+HWY_EXPORT(RepeatRow);
+void repeat_row(const float* values, float* t, int width, float from, float per, float repeats,
+                bool mirrored) {
+    HWY_DYNAMIC_DISPATCH(RepeatRow)(values, t, width, from, per, repeats, mirrored);
+}
 void read_stops(const MixedStops::Knots& knots, bool opaque, const float* t, int width,
                 const std::array<float*, 4>& out) {
     HWY_DYNAMIC_DISPATCH(ReadStops)(knots, opaque, t, width, out);
