@@ -55,6 +55,41 @@ class TestGaussian : public QObject {
         // The range is 2; a thousandth of it is asked, far less is kept.
         QVERIFY2(worst < 4e-5, qPrintable(QString::number(worst)));
     }
+
+    void goes_row_by_row_to_the_same_bits_data() {
+        QTest::addColumn<double>("sigma");
+        for (const double sigma : {2.5, 9.3, 40.0}) QTest::addRow("%g", sigma) << sigma;
+    }
+    void goes_row_by_row_to_the_same_bits() {
+        QFETCH(double, sigma);
+        const Region have{-7, 4, 250, 160}, wanted{3, 4, 241, 150};
+        std::array<Plane, 2> in{Plane(have.width(), have.height()), Plane(have.width(), have.height())};
+        for (int y = 0; y < have.height(); ++y)
+            for (int x = 0; x < have.width(); ++x)
+                in[0](x, y) = static_cast<float>((x * 7 + y * 13) % 31), in[1](x, y) = in[0](x, y) - 40;
+        std::array<Plane, 2> out{Plane(wanted.width(), wanted.height()),
+                                 Plane(wanted.width(), wanted.height())};
+        const auto each = [](auto rows, auto&& what) {
+            for (std::size_t c = 0; c < 2; ++c) what(c, rows[c]);
+        };
+        gaussian_rows(
+            2, have, wanted, sigma, Edge::repeat,
+            [&](int y, std::span<float* const> rows) {
+                each(rows, [&](std::size_t c, float* to) {
+                    std::copy_n(in[c].row(y - have.y0), have.width(), to);
+                });
+            },
+            [&](int y, std::span<const float* const> rows) {
+                each(rows, [&](std::size_t c, const float* from) {
+                    std::copy_n(from, wanted.width(), out[c].row(y - wanted.y0));
+                });
+            });
+        for (std::size_t c = 0; c < 2; ++c) {
+            const Plane whole = gaussian(in[c], have, wanted, sigma, Edge::repeat);
+            for (int y = 0; y < wanted.height(); ++y)
+                for (int x = 0; x < wanted.width(); ++x) QCOMPARE(out[c](x, y), whole(x, y));
+        }
+    }
 };
 BATHYLUX_TEST(TestGaussian)
 #include "test_gaussian.moc"

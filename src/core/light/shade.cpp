@@ -60,19 +60,29 @@ constexpr int padded(int width) { return (width + 31) / 16 * 16; }
 
 } // namespace
 
+void normal_rows(const Field& height, Region have, Region wanted, float per_px, Edge edge,
+                 const TakeNormals& take) {
+    const int w = wanted.width();
+    parallel_blocks(wanted.y0, wanted.y1, 16, [&](int y0, int y1) {
+        PaddedRow above(w), row(w), below(w);
+        std::vector<float> nx(padded(w)), ny(padded(w)), nz(padded(w));
+        for (int y = y0; y < y1; ++y) {
+            normals_row(
+                above.fill(height, have, wanted, y - 1, edge), row.fill(height, have, wanted, y, edge),
+                below.fill(height, have, wanted, y + 1, edge), w, per_px, nx.data(), ny.data(), nz.data());
+            take(y, nx.data(), ny.data(), nz.data());
+        }
+    });
+}
+
 std::array<Plane, 3> normals(const Field& height, Region have, Region wanted, float per_px, Edge edge) {
     const int w = wanted.width(), h = wanted.height();
     std::array<Plane, 3> n{Plane(w, h), Plane(w, h), Plane(w, h)};
-    parallel_blocks(wanted.y0, wanted.y1, 16, [&](int y0, int y1) {
-        PaddedRow above(w), row(w), below(w);
-        for (int y = y0; y < y1; ++y) {
+    normal_rows(
+        height, have, wanted, per_px, edge, [&](int y, const float* nx, const float* ny, const float* nz) {
             const int i = y - wanted.y0;
-            normals_row(above.fill(height, have, wanted, y - 1, edge),
-                        row.fill(height, have, wanted, y, edge),
-                        below.fill(height, have, wanted, y + 1, edge), w, per_px, n[0].row(i), n[1].row(i),
-                        n[2].row(i));
-        }
-    });
+            std::copy_n(nx, w, n[0].row(i)), std::copy_n(ny, w, n[1].row(i)), std::copy_n(nz, w, n[2].row(i));
+        });
     return n;
 }
 

@@ -6,6 +6,7 @@
 #include "core/field/gaussian.h"
 #include "core/field/parallel.h"
 #include "core/light/normals.h"
+#include "core/render/see_through_simd.h"
 
 namespace bathylux {
 
@@ -26,36 +27,17 @@ Ways ways_of(const Bundle& own, Region wanted, double scale, Edge edge) {
                 ior = part(own.ior), thick = part(own.thickness);
     const bool clear = own.attenuation_distance.is_constant() && own.attenuation_distance.constant() == 0;
     Ways out{Plane(w, h), Plane(w, h), Plane(w, h), clear ? Plane() : Plane(w, h)};
-    const auto n =
-        normals(own.gives_height ? own.height : Field(0.0f), have, wanted, static_cast<float>(scale), edge);
     const Rows heights(height, w), covers(cover, w), iors(ior, w), thicks(thick, w);
-    struct Ends {
-        float x0 = 0, x1 = 0, y0 = 0, y1 = 0;
-    };
     std::vector<Ends> ends(static_cast<std::size_t>(h));
     const auto per_px = static_cast<float>(scale);
-    parallel_rows(0, h, [&](int y) {
-        const float *nx = n[0].row(y), *ny = n[1].row(y), *nz = n[2].row(y), *a = covers(y), *index = iors(y),
-                    *high = heights(y), *thickness = thicks(y);
-        float *to_x = out.x.row(y), *to_y = out.y.row(y), *in = out.in.row(y),
-              *way = clear ? in : out.way.row(y);
-#pragma GCC ivdep
-        for (int x = 0; x < w; ++x) {
-            const float eta = 1 / std::max(1.0f, index[x]), cosine = nz[x],
-                        bends = eta * cosine - std::sqrt(1 - eta * eta * (1 - cosine * cosine)),
-                        rz = eta - bends * cosine, t = std::max(0.0f, thickness[x] + high[x]) / rz,
-                        f0 = (1 - eta) / (1 + eta), side = 1 - cosine, there = a[x] > 0 ? 1.0f : 0.0f,
-                        reach = there * bends * t * per_px;
-            to_x[x] = reach * nx[x], to_y[x] = -reach * ny[x];
-            way[x] = t;
-            in[x] = there * (1 - f0 * f0) * (1 - side * side * side * side * side) / std::max(a[x], 1e-6f);
-        }
-        Ends& e = ends[static_cast<std::size_t>(y)];
-        for (int x = 0; x < w; ++x) {
-            e.x0 = std::min(e.x0, to_x[x]), e.x1 = std::max(e.x1, to_x[x]);
-            e.y0 = std::min(e.y0, to_y[x]), e.y1 = std::max(e.y1, to_y[x]);
-        }
-    });
+    normal_rows(own.gives_height ? own.height : Field(0.0f), have, wanted, per_px, edge,
+                [&](int row, const float* nx, const float* ny, const float* nz) {
+                    const int y = row - wanted.y0;
+                    const PaneRow pane{nx, ny, nz, covers(y), iors(y), heights(y), thicks(y)};
+                    ends[static_cast<std::size_t>(y)] = refract_row(
+                        pane, per_px, w,
+                        {out.x.row(y), out.y.row(y), out.in.row(y), clear ? nullptr : out.way.row(y)});
+                });
     for (const Ends& e : ends) {
         out.least_x = std::min(out.least_x, double(e.x0)), out.most_x = std::max(out.most_x, double(e.x1));
         out.least_y = std::min(out.least_y, double(e.y0)), out.most_y = std::max(out.most_y, double(e.y1));
@@ -64,51 +46,48 @@ Ways ways_of(const Bundle& own, Region wanted, double scale, Edge edge) {
 }
 
 /// A picture read between the centres of its px, bilinear; edges held, or continued. Its four channels lie
-/// side by side, so that a px is one load.
+/// side by side, so that a px is one load; what follows its last column and row follows it here too.
 class Sampler {
   public:
     /// `planes` cover `have`; kept is the part `region`.
     Sampler(const std::array<Field, 4>& planes, Region have, Region region, Region canvas, Edge edge)
         : region_(region), canvas_(canvas), around_(edge == Edge::repeat),
-          px_(4 * region.width(), region.height()) {
+          px_(4 * (region.width() + 1), region.height() + 1) {
         const std::array<Rows, 4> rows{Rows(planes[0], have.width()), Rows(planes[1], have.width()),
                                        Rows(planes[2], have.width()), Rows(planes[3], have.width())};
-        parallel_rows(region.y0, region.y1, [&](int y) {
-            float* to = px_.row(y - region.y0);
-            const int j = y - have.y0, i = region.x0 - have.x0;
-            const float *r = rows[0](j) + i, *g = rows[1](j) + i, *b = rows[2](j) + i, *a = rows[3](j) + i;
-            for (int x = 0; x < region.width(); ++x, to += 4)
-                to[0] = r[x], to[1] = g[x], to[2] = b[x], to[3] = a[x];
+        const bool goes_on = around_ && region == canvas;
+        const int w = region.width(), h = region.height();
+        parallel_rows(0, h + 1, [&](int y) {
+            float* to = px_.row(y);
+            const int j = (y < h ? y : goes_on ? 0 : h - 1) + region.y0 - have.y0, i = region.x0 - have.x0;
+            lay_row({rows[0](j) + i, rows[1](j) + i, rows[2](j) + i, rows[3](j) + i}, w, to);
+            to += 4 * static_cast<std::ptrdiff_t>(w);
+            std::copy_n(goes_on ? px_.row(y) : to - 4, 4, to);
         });
     }
 
-    [[gnu::always_inline]] void at(float x, float y, float* out) const { // device px
-        float u = x - 0.5f, v = y - 0.5f;
-        int i0, j0, i1, j1;
-        if (around_) {
-            const float fu = std::floor(u), fv = std::floor(v);
-            i0 = around(static_cast<int>(fu), canvas_.x0, canvas_.width(), region_.x0, region_.width());
-            i1 = around(static_cast<int>(fu) + 1, canvas_.x0, canvas_.width(), region_.x0, region_.width());
-            j0 = around(static_cast<int>(fv), canvas_.y0, canvas_.height(), region_.y0, region_.height());
-            j1 = around(static_cast<int>(fv) + 1, canvas_.y0, canvas_.height(), region_.y0, region_.height());
-            u -= fu, v -= fv;
-        } else {
-            u = std::clamp(u - static_cast<float>(region_.x0), 0.0f, static_cast<float>(region_.width() - 1));
-            v = std::clamp(v - static_cast<float>(region_.y0), 0.0f,
-                           static_cast<float>(region_.height() - 1));
-            i0 = static_cast<int>(u), j0 = static_cast<int>(v);
-            i1 = std::min(i0 + 1, region_.width() - 1), j1 = std::min(j0 + 1, region_.height() - 1);
-            u -= static_cast<float>(i0), v -= static_cast<float>(j0);
-        }
-        const float *p = px(i0, j0), *q = px(i1, j0), *r = px(i0, j1), *s = px(i1, j1);
-        const float wp = (1 - u) * (1 - v), wq = u * (1 - v), wr = (1 - u) * v, ws = u * v;
-        for (int c = 0; c < 4; ++c) out[c] = wp * p[c] + wq * q[c] + wr * r[c] + ws * s[c];
+    /// A row of `width` px from (x0, y), device px, that looks `x` to the right of itself and `y` down.
+    void row(const float* x, const float* y, int x0, int y0, int width, const Places& room,
+             const std::array<float*, 4>& out) const {
+        const auto left = static_cast<float>(x0), top = static_cast<float>(y0);
+        if (!around_)
+            places_row(x, y, left - static_cast<float>(region_.x0), top - static_cast<float>(region_.y0),
+                       region_.width(), region_.height(), px_.stride(), width, room);
+        else
+            for (int i = 0; i < width; ++i) {
+                const float u = left + static_cast<float>(i) + x[i], v = top + y[i], fu = std::floor(u),
+                            fv = std::floor(v);
+                room.at[i] =
+                    4 * on_canvas(fu, canvas_.x0, canvas_.width(), region_.x0, region_.width()) +
+                    px_.stride() * on_canvas(fv, canvas_.y0, canvas_.height(), region_.y0, region_.height());
+                room.right[i] = u - fu, room.down[i] = v - fv;
+            }
+        look_row(px_.row(0), px_.stride(), room, width, out);
     }
 
   private:
-    const float* px(int i, int j) const { return px_.row(j) + 4 * static_cast<std::ptrdiff_t>(i); }
-    static int around(int x, int first, int n, int from, int held) {
-        return std::clamp(wrapped(x - first, n, Edge::repeat) + first - from, 0, held - 1);
+    static int on_canvas(float at, int first, int n, int from, int held) {
+        return std::clamp(wrapped(static_cast<int>(at) - first, n, Edge::repeat) + first - from, 0, held - 1);
     }
     Region region_, canvas_;
     bool around_;
@@ -187,30 +166,46 @@ std::array<Plane, 4> seen_below(const Bundle& own, Region wanted, Region canvas,
         attenuations{Rows(held[0], w), Rows(held[1], w), Rows(held[2], w)};
     const Rows distances(distance, w);
     const bool clear = ways.way.width() == 0;
-    parallel_rows(0, h, [&](int y) {
-        const float *dx = ways.x.row(y), *dy = ways.y.row(y), *in = ways.in.row(y), *d = distances(y);
-        const std::array<const float*, 3> base{colors[0](y), colors[1](y), colors[2](y)};
-        float* to[4] = {out[0].row(y), out[1].row(y), out[2].row(y), out[3].row(y)};
-        for (int x = 0; x < w; ++x) {
-            const float px = static_cast<float>(wanted.x0 + x) + 0.5f + dx[x],
-                        py = static_cast<float>(wanted.y0 + y) + 0.5f + dy[x];
-            alignas(16) std::array<float, 4> seen, high;
+    parallel_blocks(0, h, 16, [&](int y0, int y1) {
+        const std::size_t stride = static_cast<std::size_t>(out[0].stride());
+        std::vector<int> at(stride);
+        std::vector<float> fractions(2 * stride), more(samplers.size() > 1 ? 8 * stride : 0);
+        const Places room{at.data(), fractions.data(), fractions.data() + stride};
+        for (int y = y0; y < y1; ++y) {
+            const std::array<float*, 4> to{out[0].row(y), out[1].row(y), out[2].row(y), out[3].row(y)};
+            const auto look = [&](std::size_t k, const std::array<float*, 4>& into) {
+                samplers[k].row(ways.x.row(y), ways.y.row(y), wanted.x0, wanted.y0 + y, w, room, into);
+            };
             if (samplers.size() == 1)
-                samplers[0].at(px, py, seen.data());
+                look(0, to);
             else {
-                const double s = sigmas(x, y);
-                std::size_t k = 0;
-                while (k + 2 < levels.size() && levels[k + 1] < s) ++k;
-                const double a = levels[k] * levels[k], b = levels[k + 1] * levels[k + 1];
-                const auto t = static_cast<float>(std::clamp((s * s - a) / (b - a), 0.0, 1.0));
-                samplers[k].at(px, py, seen.data()), samplers[k + 1].at(px, py, high.data());
-                for (std::size_t c = 0; c < 4; ++c) seen[c] += t * (high[c] - seen[c]);
+                // Between the two even blurs around its own, in σ².
+                const auto rows_of = [&](std::size_t k) {
+                    std::array<float*, 4> rows;
+                    for (std::size_t c = 0; c < 4; ++c) rows[c] = more.data() + (4 * (k % 2) + c) * stride;
+                    return rows;
+                };
+                look(0, rows_of(0));
+                for (std::size_t k = 0; k + 1 < levels.size(); ++k) {
+                    look(k + 1, rows_of(k + 1));
+                    const auto low = rows_of(k), high = rows_of(k + 1);
+                    const bool first = k == 0, last = k + 2 == levels.size();
+                    const double a = levels[k] * levels[k], b = levels[k + 1] * levels[k + 1];
+                    for (int x = 0; x < w; ++x) {
+                        const double s = sigmas(x, y);
+                        if ((!first && s <= levels[k]) || (!last && s > levels[k + 1])) continue;
+                        const auto t = static_cast<float>(std::clamp((s * s - a) / (b - a), 0.0, 1.0));
+                        for (std::size_t c = 0; c < 4; ++c)
+                            to[c][x] = low[c][x] + t * (high[c][x] - low[c][x]);
+                    }
+                }
             }
-            for (std::size_t c = 0; c < 3; ++c) to[c][x] = seen[c] * in[x] * base[c][x];
-            to[3][x] = seen[3];
-            if (!clear && d[x] > 0)
-                for (std::size_t c = 0; c < 3; ++c)
-                    to[c][x] *= std::pow(attenuations[c](y)[x], ways.way(x, y) / d[x]);
+            tint_row({ways.in.row(y),
+                      clear ? nullptr : ways.way.row(y),
+                      distances(y),
+                      {colors[0](y), colors[1](y), colors[2](y)},
+                      {attenuations[0](y), attenuations[1](y), attenuations[2](y)}},
+                     w, {to[0], to[1], to[2]});
         }
     });
     return out;
