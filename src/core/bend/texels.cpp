@@ -10,18 +10,20 @@ namespace bathylux {
 
 namespace {
 
-Texels::Level halved(const Texels::Level& l, int floats) {
+Texels::Level halved(const Texels::Level& l) {
     Texels::Level out{(l.width + 1) / 2, (l.height + 1) / 2, {}};
-    out.px = Plane(floats * out.width, out.height);
-    parallel_rows(0, out.height, [&](int y) {
-        const float *a = l.px.row(2 * y), *b = l.px.row(std::min(2 * y + 1, l.height - 1));
-        float* to = out.px.row(y);
-        for (int x = 0; x < out.width; ++x) {
-            const std::ptrdiff_t i = static_cast<std::ptrdiff_t>(floats) * 2 * x,
-                                 j = static_cast<std::ptrdiff_t>(floats) * std::min(2 * x + 1, l.width - 1);
-            for (int c = 0; c < floats; ++c) *to++ = 0.25f * (a[i + c] + a[j + c] + b[i + c] + b[j + c]);
-        }
-    });
+    for (const Plane& from : l.groups) {
+        Plane& px = out.groups.emplace_back(4 * out.width, out.height);
+        parallel_rows(0, out.height, [&](int y) {
+            const float *a = from.row(2 * y), *b = from.row(std::min(2 * y + 1, l.height - 1));
+            float* to = px.row(y);
+            for (int x = 0; x < out.width; ++x) {
+                const std::ptrdiff_t i = std::ptrdiff_t{8} * x,
+                                     j = std::ptrdiff_t{4} * std::min(2 * x + 1, l.width - 1);
+                for (int c = 0; c < 4; ++c) *to++ = 0.25f * (a[i + c] + a[j + c] + b[i + c] + b[j + c]);
+            }
+        });
+    }
     return out;
 }
 
@@ -29,42 +31,27 @@ Texels::Level halved(const Texels::Level& l, int floats) {
 
 Texels packed(const std::vector<const Field*>& fields, Region have, Region region, Edge edge, int halvings) {
     Texels out;
-    const int n = static_cast<int>(fields.size());
-    out.floats_a_px = n <= 4 ? 4 : (n + 7) / 8 * 8;
     out.region = region, out.edge = edge;
     Texels::Level& level = out.levels.emplace_back();
     level.width = region.width(), level.height = region.height();
-    level.px = Plane(out.floats_a_px * level.width, level.height);
     std::vector<Rows> rows;
-    rows.reserve(fields.size());
-    for (const Field* f : fields) rows.emplace_back(*f, have.width());
+    const Field nothing(0.0f);
+    for (std::size_t i = 0; i < (fields.size() + 3) / 4 * 4; ++i)
+        rows.emplace_back(i < fields.size() ? *fields[i] : nothing, have.width());
     const Region both = intersect(have, region);
-    parallel_rows(region.y0, region.y1, [&](int y) {
-        float* to = level.px.row(y - region.y0);
-        if (both.empty() || y < both.y0 || y >= both.y1) {
-            std::fill_n(to, out.floats_a_px * level.width, 0.0f);
-            return;
-        }
-        if (!(both == region)) std::fill_n(to, out.floats_a_px * level.width, 0.0f);
-        to += static_cast<std::ptrdiff_t>(both.x0 - region.x0) * out.floats_a_px;
-        const int w = both.width(), f = out.floats_a_px, skip = both.x0 - have.x0;
-        constexpr int together = 4;
-        for (int c = 0; c < f; c += together) {
-            std::array<const float*, together> from{};
-            static constexpr std::array<float, 1> none{};
-            std::array<int, together> step{};
-            for (int k = 0; k < together; ++k) {
-                const bool there = c + k < n;
-                from[k] = there ? rows[c + k](y - have.y0) + skip : none.data();
-                step[k] = there ? 1 : 0;
-            }
-            float* t = to + c;
-            for (int x = 0; x < w; ++x, t += f)
-                for (int k = 0; k < together; ++k) t[k] = from[k][static_cast<std::ptrdiff_t>(x) * step[k]];
-        }
-    });
+    for (std::size_t first = 0; first < fields.size(); first += 4) {
+        Plane& px = level.groups.emplace_back(4 * level.width, level.height);
+        parallel_rows(region.y0, region.y1, [&](int y) {
+            float* to = px.row(y - region.y0);
+            if (!(both == region)) std::fill_n(to, 4 * level.width, 0.0f);
+            if (both.empty() || y < both.y0 || y >= both.y1) return;
+            std::array<const float*, 4> from{};
+            for (std::size_t c = 0; c < 4; ++c) from[c] = rows[first + c](y - have.y0) + (both.x0 - have.x0);
+            pack_row(from, both.width(), to + std::ptrdiff_t{4} * (both.x0 - region.x0));
+        });
+    }
     for (int i = 0; i < halvings && (out.levels.back().width > 1 || out.levels.back().height > 1); ++i)
-        out.levels.push_back(halved(out.levels.back(), out.floats_a_px));
+        out.levels.push_back(halved(out.levels.back()));
     return out;
 }
 
@@ -73,20 +60,7 @@ Survey surveyed(const Looks& looks, Region most) {
     if (w <= 0 || h <= 0) return {};
     // The longest side of any px's footprint, squared.
     std::vector<float> widest(static_cast<std::size_t>(h), 0);
-    parallel_rows(0, h, [&](int y) {
-        const float *px = looks.x.row(y + 1) + 1, *py = looks.y.row(y + 1) + 1, *ux = looks.x.row(y) + 1,
-                    *uy = looks.y.row(y) + 1, *lx = looks.x.row(y + 2) + 1, *ly = looks.y.row(y + 2) + 1;
-        float all = 0;
-        for (int x = 0; x < w; ++x) {
-            const auto square = [](float u, float v) { return u * u + v * v; };
-            const float a = square(px[x + 1] - px[x], py[x + 1] - py[x]),
-                        b = square(px[x] - px[x - 1], py[x] - py[x - 1]),
-                        c = square(lx[x] - px[x], ly[x] - py[x]), e = square(px[x] - ux[x], py[x] - uy[x]);
-            const float along = a < b ? a : b, down = c < e ? c : e, longer = along > down ? along : down;
-            all = longer > all ? longer : all;
-        }
-        widest[static_cast<std::size_t>(y)] = all;
-    });
+    parallel_rows(0, h, [&](int y) { widest[static_cast<std::size_t>(y)] = widest_seen(looks, y); });
     const float wide = std::sqrt(*std::max_element(widest.begin(), widest.end()));
     Survey out;
     if (wide * wide > 2) out.halvings = std::clamp(static_cast<int>(std::ceil(std::log2(wide))), 0, 12);
@@ -129,15 +103,11 @@ std::vector<Plane> read_at(const Texels& texels, const Looks& looks, int planes)
     std::vector<Plane> out;
     out.reserve(static_cast<std::size_t>(planes));
     for (int i = 0; i < planes; ++i) out.emplace_back(looks.region.width(), looks.region.height());
-    const bool empty = texels.region.empty();
-    parallel_rows(0, looks.region.height(), [&](int y) {
-        std::vector<float*> to;
-        to.reserve(out.size());
-        for (Plane& p : out) to.push_back(p.row(y));
-        if (empty)
-            for (float* row : to) std::fill_n(row, looks.region.width(), 0.0f);
-        else
-            read_row(texels, looks, y, to);
+    const bool empty = texels.region.empty() || texels.levels[0].groups.empty();
+    parallel_blocks(0, looks.region.height(), 16, [&](int y0, int y1) {
+        if (!empty) return read_rows(texels, looks, y0, y1, out);
+        for (Plane& p : out)
+            for (int y = y0; y < y1; ++y) std::fill_n(p.row(y), p.width(), 0.0f);
     });
     return out;
 }

@@ -8,15 +8,14 @@
 
 namespace bathylux {
 
-/// Several planes side by side, so that a px is one load: four, or a multiple of eight floats a px, with its
-/// halvings (2 × 2 means). What lies past it is told by `edge`: for all but `none` the planes are the whole
-/// of what is repeated or held.
+/// Several planes side by side in groups of four, so that a px of a group is one load, with their halvings
+/// (2 × 2 means). What lies past them is told by `edge`: for all but `none` the planes are the whole of what
+/// is repeated or held.
 struct Texels {
     struct Level {
         int width = 0, height = 0;
-        Plane px; // floats_a_px × width wide
+        std::vector<Plane> groups; // each 4 × width wide
     };
-    int floats_a_px = 4;
     Region region; // what level 0 covers, device px
     Edge edge = Edge::none;
     std::vector<Level> levels;
@@ -36,7 +35,8 @@ Survey surveyed(const Looks& looks, Region most);
 /// two by a softer one of the same family (Mitchell & Netravali 1988), held between the least and the most of
 /// the four nearest, so that nothing swings over; where it sees more, the mean of
 /// what it sees under a tent along both axes of its footprint, from the halving at which that takes few
-/// samples (Heckbert 1989; McCormack et al. 1999). Gives planes over looks.region, as many as were packed.
+/// samples (Heckbert 1989; McCormack et al. 1999). Gives `planes` planes over looks.region, in the order they
+/// were packed.
 std::vector<Plane> read_at(const Texels& texels, const Looks& looks, int planes);
 
 } // namespace bathylux

@@ -1,225 +1,435 @@
 #include "core/bend/texels_simd.h"
 
+#include <algorithm>
 #include <bit>
+#include <cmath>
 
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "core/bend/texels_simd.cpp"
+#include <hwy/cache_control.h>
 #include <hwy/foreach_target.h> // IWYU pragma: keep
 #include <hwy/highway.h>
+
+#include "core/field/vector_math-inl.h"
 
 HWY_BEFORE_NAMESPACE();
 namespace bathylux::HWY_NAMESPACE {
 namespace {
 
-namespace hn = hwy::HWY_NAMESPACE;
+using D4 = hn::CappedTag<float, 4>;
 
-constexpr std::size_t most_floats = 24;
-alignas(64) constexpr float zeros[most_floats] = {};
 // Up to so much of what lies along an axis is seen by one sample of four px a side, which grows softer.
 constexpr float by_one = 1.9f;
 
-/// Weights of four px in a row for a place a share s past the second: Catmull–Rom's, and the more is seen,
-/// the more those of a B-spline (both of the family of Mitchell & Netravali 1988).
-HWY_INLINE void Weights(float s, float soft, float* HWY_RESTRICT w) {
-    const float r = 1 - s, s2 = s * s, s3 = s2 * s;
-    const float sharp[4] = {s * (-0.5f + s * (1 - 0.5f * s)), 1 + s2 * (-2.5f + 1.5f * s),
-                            s * (0.5f + s * (2 - 1.5f * s)), s2 * (-0.5f + 0.5f * s)},
-                even[4] = {r * r * r * (1.0f / 6), (4 - 6 * s2 + 3 * s3) * (1.0f / 6),
-                           (1 + 3 * s + 3 * s2 - 3 * s3) * (1.0f / 6), s3 * (1.0f / 6)};
-    for (int i = 0; i < 4; ++i) w[i] = sharp[i] + soft * (even[i] - sharp[i]);
+/// What a px sees: how the place looked at moves along a row, and down a column. Of the two differences on
+/// either side the smaller, so that nothing is smeared across a tear.
+struct Footprint {
+    V ax, ay, bx, by;
+};
+/// Places looked at from a row of px, from the rows above and below it.
+struct LooksRow {
+    const float *x, *y, *above_x, *above_y, *below_x, *below_y;
+};
+LooksRow row_of(const Looks& looks, int x, int y) {
+    return {looks.x.row(y + 1) + 1 + x, looks.y.row(y + 1) + 1 + x, looks.x.row(y) + 1 + x,
+            looks.y.row(y) + 1 + x,     looks.x.row(y + 2) + 1 + x, looks.y.row(y + 2) + 1 + x};
+}
+HWY_INLINE V Square(D d, V x, V y) { return Fused(d, x, x, hn::Mul(y, y)); }
+HWY_INLINE Footprint FootprintAt(D d, const LooksRow& l, int x) {
+    const auto px = hn::LoadU(d, l.x + x), py = hn::LoadU(d, l.y + x);
+    const auto a0 = hn::Sub(hn::LoadU(d, l.x + x + 1), px), a1 = hn::Sub(hn::LoadU(d, l.y + x + 1), py),
+               b0 = hn::Sub(px, hn::LoadU(d, l.x + x - 1)), b1 = hn::Sub(py, hn::LoadU(d, l.y + x - 1)),
+               c0 = hn::Sub(hn::LoadU(d, l.below_x + x), px), c1 = hn::Sub(hn::LoadU(d, l.below_y + x), py),
+               e0 = hn::Sub(px, hn::LoadU(d, l.above_x + x)), e1 = hn::Sub(py, hn::LoadU(d, l.above_y + x));
+    const auto right = hn::Le(Square(d, a0, a1), Square(d, b0, b1)),
+               lower = hn::Le(Square(d, c0, c1), Square(d, e0, e1));
+    return {hn::IfThenElse(right, a0, b0), hn::IfThenElse(right, a1, b1), hn::IfThenElse(lower, c0, e0),
+            hn::IfThenElse(lower, c1, e1)};
 }
 
-/// One level, read by px; `Floats` a px.
-template <int Floats> class LevelReader {
-  public:
-    LevelReader(const Texels& t, int level)
-        : px_(t.levels[level].px), w_(t.levels[level].width), h_(t.levels[level].height), edge_(t.edge) {
-        scale_x_ = static_cast<float>(w_) / static_cast<float>(t.region.width());
-        scale_y_ = static_cast<float>(h_) / static_cast<float>(t.region.height());
-        if (t.edge == Edge::none) {
-            // Counted from the canvas's corner, so that it is the same whatever part is held.
-            scale_x_ = scale_y_ = 1.0f / static_cast<float>(1 << level);
-            i0_ = floor_div(t.region.x0, 1 << level), j0_ = floor_div(t.region.y0, 1 << level);
-        } else
-            x0_ = static_cast<float>(t.region.x0), y0_ = static_cast<float>(t.region.y0);
+/// Calls `what(row, x)` for vectors of a row; the last ones begin earlier, so that none reads past the row's
+/// own margin.
+template <class What> HWY_INLINE void EachVector(const LooksRow& row, int width, const What& what) {
+    const int n = static_cast<int>(hn::Lanes(D()));
+    if (width < n) {
+        // Too short for one vector: looked at in a copy.
+        alignas(64) std::array<std::array<float, 48>, 6> held{};
+        const float* const from[6] = {row.x, row.y, row.above_x, row.above_y, row.below_x, row.below_y};
+        for (std::size_t i = 0; i < 6; ++i) std::copy_n(from[i] - 1, width + 2, held[i].data() + 15);
+        return what(LooksRow{held[0].data() + 16, held[1].data() + 16, held[2].data() + 16,
+                             held[3].data() + 16, held[4].data() + 16, held[5].data() + 16},
+                    0);
     }
+    for (int x = 0; x + n <= width; x += n) what(row, x);
+    if (width % n) what(row, width - n);
+}
 
-    /// Four by four px about a place: by a spline, held between the nearest four.
-    HWY_INLINE void Cubic(float x, float y, float soft_x, float soft_y, float* HWY_RESTRICT out) const {
-        const float u = (x - x0_) * scale_x_ - 0.5f, v = (y - y0_) * scale_y_ - 0.5f;
-        const float fu = std::floor(u), fv = std::floor(v), s = u - fu, t = v - fv;
-        if (!(std::abs(fu) < 1e7f && std::abs(fv) < 1e7f)) return Nothing(out);
-        const int i = static_cast<int>(fu) - i0_, j = static_cast<int>(fv) - j0_;
-        const bool within = i >= 1 && i + 2 < w_ && j >= 1 && j + 2 < h_;
-        if (!within && edge_ == Edge::none && (i < -1 || i >= w_ || j < -1 || j >= h_)) return Nothing(out);
-        float wx[4], wy[4];
-        Weights(s, soft_x, wx), Weights(t, soft_y, wy);
-        const hn::CappedTag<float, (Floats < 8 ? Floats : 8)> d;
-        const float* first = within ? Inside(i - 1, j - 1) : nullptr;
-        const std::ptrdiff_t down = px_.stride();
-        for (std::size_t l = 0; l < Floats; l += hn::Lanes(d)) {
-            auto sum = hn::Zero(d), low = hn::Set(d, 1e30f), high = hn::Set(d, -1e30f);
-            const auto add_row = [&](int r, const auto& at) HWY_ATTR {
-                const auto p0 = at(0), p1 = at(1), p2 = at(2), p3 = at(3);
-                const auto row =
-                    hn::MulAdd(hn::Set(d, wx[3]), p3,
-                               hn::MulAdd(hn::Set(d, wx[2]), p2,
-                                          hn::MulAdd(hn::Set(d, wx[1]), p1, hn::Mul(hn::Set(d, wx[0]), p0))));
-                sum = hn::MulAdd(hn::Set(d, wy[r]), row, sum);
-                if (r == 1 || r == 2) {
-                    low = hn::Min(low, hn::Min(p1, p2));
-                    high = hn::Max(high, hn::Max(p1, p2));
-                }
-            };
-            if (within) {
-                const float* p = first + l;
-                const auto row_at = [&](int c) HWY_ATTR {
-                    return hn::LoadU(d, p + static_cast<std::ptrdiff_t>(c) * Floats);
-                };
-                add_row(0, row_at), p += down;
-                add_row(1, row_at), p += down;
-                add_row(2, row_at), p += down;
-                add_row(3, row_at);
-            } else
-                for (int r = 0; r < 4; ++r)
-                    add_row(r, [&](int c) HWY_ATTR {
-                        const float* p = Anywhere(i + c - 1, j + r - 1);
-                        return hn::LoadU(d, (p ? p : zeros) + l);
-                    });
-            hn::StoreU(hn::Min(hn::Max(sum, low), high), d, out + l);
-        }
-    }
+/// How a px is read: by sixteen px of which all are there, by sixteen of which some are past an edge, not at
+/// all, or by several samples.
+enum class Read : int { inside, edge, nothing, several };
 
-    /// One sample of many: the nearest four px and what they weigh. None where there is nothing.
-    struct Sample {
-        const float* px[4];
-        float weight[4];
-    };
-    HWY_INLINE bool Find(float x, float y, float weight, Sample& to) const {
-        const float u = (x - x0_) * scale_x_ - 0.5f, v = (y - y0_) * scale_y_ - 0.5f;
-        const float fu = std::floor(u), fv = std::floor(v), s = u - fu, t = v - fv;
-        if (!(std::abs(fu) < 1e7f && std::abs(fv) < 1e7f)) return false;
-        const int i = static_cast<int>(fu) - i0_, j = static_cast<int>(fv) - j0_;
-        const bool within = i >= 0 && i + 1 < w_ && j >= 0 && j + 1 < h_;
-        if (!within && edge_ == Edge::none && (i < -1 || i >= w_ || j < -1 || j >= h_)) return false;
-        to.weight[0] = weight * (1 - s) * (1 - t), to.weight[1] = weight * s * (1 - t);
-        to.weight[2] = weight * (1 - s) * t, to.weight[3] = weight * s * t;
-        for (int n = 0; n < 4; ++n) {
-            const float* p = within ? Inside(i + (n & 1), j + (n >> 1)) : Anywhere(i + (n & 1), j + (n >> 1));
-            to.px[n] = p ? p : zeros;
-        }
-        return true;
-    }
+constexpr int together = 64; // px of a row that are planned, read and laid into rows at a time
 
-  private:
-    static void Nothing(float* out) { std::fill_n(out, Floats, 0.0f); }
-    HWY_INLINE const float* Inside(int i, int j) const {
-        return px_.row(j) + static_cast<std::ptrdiff_t>(Floats) * i;
-    }
-    const float* Anywhere(int i, int j) const {
-        if (edge_ == Edge::none && (i < 0 || i >= w_ || j < 0 || j >= h_)) return nullptr;
-        return Inside(wrapped(i, w_, edge_), wrapped(j, h_, edge_));
-    }
-    const Plane& px_;
-    int w_, h_;
-    Edge edge_;
-    float scale_x_, scale_y_, x0_ = 0, y0_ = 0;
-    int i0_ = 0, j0_ = 0;
+/// How each of them is read.
+struct Plan {
+    static constexpr std::size_t room = together;
+    std::array<int, room> how, column, row;           // first of the sixteen px
+    std::array<float, 4 * room> across, down;         // four weights a px
+    std::array<std::array<float, room>, 4> footprint; // ax, ay, bx, by
 };
 
-/// One group of so many floats a px, of texels that have `Floats`.
-template <int Floats>
-void Row(const Texels& texels, const Looks& looks, int y, const std::vector<float*>& to) {
-    std::vector<LevelReader<Floats>> levels;
-    for (std::size_t i = 0; i < texels.levels.size(); ++i) levels.emplace_back(texels, static_cast<int>(i));
-    const int last = static_cast<int>(levels.size()) - 1;
-    const float *px = looks.x.row(y + 1) + 1, *py = looks.y.row(y + 1) + 1;
-    const int w = looks.region.width();
-    alignas(64) float out[most_floats];
-    const hn::CappedTag<float, (Floats < 8 ? Floats : 8)> d;
-    // How much a px sees along either axis of what it reads.
-    std::vector<float> seen(2 * static_cast<std::size_t>(w));
-    float *seen_x = seen.data(), *seen_y = seen_x + w;
-    {
-        const float *ux = looks.x.row(y) + 1, *uy = looks.y.row(y) + 1, *lx = looks.x.row(y + 2) + 1,
-                    *ly = looks.y.row(y + 2) + 1;
-        for (int x = 0; x < w; ++x) {
-            const float a0 = px[x + 1] - px[x], a1 = py[x + 1] - py[x], b0 = px[x] - px[x - 1],
-                        b1 = py[x] - py[x - 1], c0 = lx[x] - px[x], c1 = ly[x] - py[x], e0 = px[x] - ux[x],
-                        e1 = py[x] - uy[x];
-            const bool first = a0 * a0 + a1 * a1 <= b0 * b0 + b1 * b1,
-                       upper = c0 * c0 + c1 * c1 <= e0 * e0 + e1 * e1;
-            const float ax = first ? a0 : b0, ay = first ? a1 : b1, bx = upper ? c0 : e0,
-                        by = upper ? c1 : e1;
-            seen_x[x] = std::sqrt(ax * ax + bx * bx), seen_y[x] = std::sqrt(ay * ay + by * by);
+/// Weights of four px in a row for a place a share s past the second: Catmull–Rom's, and the more is seen,
+/// the more those of a B-spline (both of the family of Mitchell & Netravali 1988).
+HWY_INLINE void StoreWeights(D d, V s, V seen, float* to) {
+    const auto set = [d](float v) { return hn::Set(d, v); };
+    const auto zero = hn::Zero(d), one = set(1),
+               soft = hn::Min(one, hn::Max(zero, hn::Mul(hn::Sub(seen, set(1.1f)), set(1 / 0.7f))));
+    const auto r = hn::Sub(one, s), s2 = hn::Mul(s, s), s3 = hn::Mul(s2, s), r3 = hn::Mul(hn::Mul(r, r), r),
+               sixth = set(1.0f / 6);
+    const auto mixed = [&](V sharp, V even) { return Fused(d, soft, hn::Sub(even, sharp), sharp); };
+    const V sharp[4] = {hn::Mul(s, Polynomial(d, s, {-0.5f, 1.0f, -0.5f})),
+                        Fused(d, s2, Polynomial(d, s, {1.5f, -2.5f}), one),
+                        hn::Mul(s, Polynomial(d, s, {-1.5f, 2.0f, 0.5f})),
+                        hn::Mul(s2, Polynomial(d, s, {0.5f, -0.5f}))};
+    const V even[4] = {hn::Mul(r3, sixth),
+                       hn::Mul(sixth, Fused(d, s2, Polynomial(d, s, {3.0f, -6.0f}), set(4))),
+                       hn::Mul(sixth, Polynomial(d, s, {-3.0f, 3.0f, 3.0f, 1.0f})), hn::Mul(s3, sixth)};
+    hn::StoreInterleaved4(mixed(sharp[0], even[0]), mixed(sharp[1], even[1]), mixed(sharp[2], even[2]),
+                          mixed(sharp[3], even[3]), d, to);
+}
+
+/// Where a level lies and what is past it.
+struct Frame {
+    Frame(const Texels& t, int level)
+        : width(t.levels[level].width), height(t.levels[level].height), edge(t.edge) {
+        if (t.edge == Edge::none) {
+            // Counted from the canvas's corner, so that it is the same whatever part is held.
+            scale_x = scale_y = 1.0f / static_cast<float>(1 << level);
+            i0 = floor_div(t.region.x0, 1 << level), j0 = floor_div(t.region.y0, 1 << level);
+        } else {
+            scale_x = static_cast<float>(width) / static_cast<float>(t.region.width());
+            scale_y = static_cast<float>(height) / static_cast<float>(t.region.height());
+            x0 = static_cast<float>(t.region.x0), y0 = static_cast<float>(t.region.y0);
         }
     }
-    const auto softness = [](float s) { return std::clamp((s - 1.1f) * (1 / 0.7f), 0.0f, 1.0f); };
-    for (int x = 0; x < w; ++x) {
-        if (!(seen_x[x] > by_one || seen_y[x] > by_one)) {
-            levels[0].Cubic(px[x], py[x], softness(seen_x[x]), softness(seen_y[x]), out);
-        } else {
-            Footprint f = footprint(looks, x, y);
-            const float aa = f.ax * f.ax + f.ay * f.ay, bb = f.bx * f.bx + f.by * f.by;
-            const float la = std::sqrt(aa), lb = std::sqrt(bb);
-            // A sample sees one px by itself: the others lie about it as far as more is seen.
-            const float ka = la > 1 ? std::sqrt(1 - 1 / (la * la)) : 0,
-                        kb = lb > 1 ? std::sqrt(1 - 1 / (lb * lb)) : 0;
-            const float sa = ka * la, sb = kb * lb;
-            f.ax *= ka, f.ay *= ka, f.bx *= kb, f.by *= kb;
-            const float least = std::max(1.0f, std::min(la, lb));
-            int level = std::clamp((static_cast<int>(std::bit_cast<std::uint32_t>(least) >> 23) - 127) - 1, 0,
-                                   last),
-                na = 1, nb = 1;
-            const auto count = [&](float s) {
-                return std::max(1, static_cast<int>(std::ceil(1.5f * s / static_cast<float>(1 << level))));
-            };
-            for (na = count(sa), nb = count(sb); na * nb > 64 && level < last; na = count(sa), nb = count(sb))
-                ++level;
-            na = std::min(na, 64), nb = std::min(nb, 64);
-            for (std::size_t l = 0; l < Floats; l += hn::Lanes(d)) {
-                auto sum = hn::Zero(d);
-                float total = 0;
-                typename LevelReader<Floats>::Sample sample;
-                for (int b = 0; b < nb; ++b)
-                    for (int a = 0; a < na; ++a) {
-                        const float u = (2 * static_cast<float>(a) + 1) / static_cast<float>(na) - 1,
-                                    v = (2 * static_cast<float>(b) + 1) / static_cast<float>(nb) - 1,
-                                    k = (1 - std::abs(u)) * (1 - std::abs(v));
-                        total += k;
-                        if (!levels[level].Find(px[x] + u * f.ax + v * f.bx, py[x] + u * f.ay + v * f.by, k,
-                                                sample))
-                            continue;
-                        for (int n = 0; n < 4; ++n)
-                            sum =
-                                hn::MulAdd(hn::Set(d, sample.weight[n]), hn::LoadU(d, sample.px[n] + l), sum);
-                    }
-                hn::StoreU(hn::Mul(sum, hn::Set(d, 1 / total)), d, out + l);
-            }
-        }
-        // What is next to nothing is nothing: nobody divides by it.
-        for (std::size_t c = 0; c < to.size(); ++c) to[c][x] = std::abs(out[c]) < 1e-12f ? 0.0f : out[c];
+    int width, height;
+    Edge edge;
+    float scale_x, scale_y, x0 = 0, y0 = 0;
+    int i0 = 0, j0 = 0;
+
+    bool beyond(int i, int j) const { return i < -1 || i >= width || j < -1 || j >= height; }
+    /// The float at which a px begins, or −1 where there is nothing.
+    std::ptrdiff_t anywhere(int i, int j, std::ptrdiff_t stride) const {
+        if (edge == Edge::none && (i < 0 || i >= width || j < 0 || j >= height)) return -1;
+        return stride * wrapped(j, height, edge) + std::ptrdiff_t{4} * wrapped(i, width, edge);
+    }
+};
+
+void MakePlan(const LooksRow& row, int width, const Frame& f, Plan& plan) {
+    const D d;
+    const hn::RebindToSigned<D> di;
+    EachVector(row, width, [&](const LooksRow& l, int x) HWY_ATTR {
+        const Footprint foot = FootprintAt(d, l, x);
+        const auto seen_x = hn::Sqrt(Square(d, foot.ax, foot.bx)),
+                   seen_y = hn::Sqrt(Square(d, foot.ay, foot.by)), most = hn::Set(d, by_one);
+        const auto several = hn::Or(hn::Gt(seen_x, most), hn::Gt(seen_y, most));
+        const auto half = hn::Set(d, 0.5f), far = hn::Set(d, 1e7f);
+        const auto u = hn::Sub(
+                       hn::Mul(hn::Sub(hn::LoadU(d, l.x + x), hn::Set(d, f.x0)), hn::Set(d, f.scale_x)),
+                       half),
+                   v = hn::Sub(
+                       hn::Mul(hn::Sub(hn::LoadU(d, l.y + x), hn::Set(d, f.y0)), hn::Set(d, f.scale_y)),
+                       half);
+        const auto fu = hn::Floor(u), fv = hn::Floor(v);
+        const auto near = hn::And(hn::Lt(hn::Abs(fu), far), hn::Lt(hn::Abs(fv), far));
+        const auto i = hn::Sub(hn::ConvertTo(di, hn::IfThenElseZero(near, fu)), hn::Set(di, f.i0)),
+                   j = hn::Sub(hn::ConvertTo(di, hn::IfThenElseZero(near, fv)), hn::Set(di, f.j0));
+        const auto zero = hn::Zero(di), one = hn::Set(di, 1), none = hn::Set(di, -1),
+                   w = hn::Set(di, f.width), h = hn::Set(di, f.height), two = hn::Set(di, 2);
+        const auto inside = hn::And(hn::And(hn::Gt(i, zero), hn::Lt(hn::Add(i, two), w)),
+                                    hn::And(hn::Gt(j, zero), hn::Lt(hn::Add(j, two), h)));
+        const auto beyond = hn::Or(hn::Or(hn::Lt(i, none), hn::Gt(i, hn::Sub(w, one))),
+                                   hn::Or(hn::Lt(j, none), hn::Gt(j, hn::Sub(h, one))));
+        const auto kind = [di](Read how) { return hn::Set(di, static_cast<int>(how)); };
+        auto how = hn::IfThenElse(inside, kind(Read::inside), kind(Read::edge));
+        if (f.edge == Edge::none) how = hn::IfThenElse(beyond, kind(Read::nothing), how);
+        how = hn::IfThenElse(hn::RebindMask(di, near), how, kind(Read::nothing));
+        how = hn::IfThenElse(hn::RebindMask(di, several), kind(Read::several), how);
+        const std::size_t at = static_cast<std::size_t>(x);
+        hn::StoreU(how, di, &plan.how[at]);
+        hn::StoreU(hn::Sub(i, one), di, &plan.column[at]), hn::StoreU(hn::Sub(j, one), di, &plan.row[at]);
+        StoreWeights(d, hn::Sub(u, fu), seen_x, &plan.across[4 * at]);
+        StoreWeights(d, hn::Sub(v, fv), seen_y, &plan.down[4 * at]);
+        hn::StoreU(foot.ax, d, &plan.footprint[0][at]), hn::StoreU(foot.ay, d, &plan.footprint[1][at]);
+        hn::StoreU(foot.bx, d, &plan.footprint[2][at]), hn::StoreU(foot.by, d, &plan.footprint[3][at]);
+    });
+}
+
+// Four px in a row, of four floats each, are sixteen: in one vector, or two, or four, as the processor has
+// it.
+constexpr std::size_t lanes = hn::MaxLanes(D()), vectors = 16 / lanes;
+struct Sixteen {
+    V v[vectors];
+};
+template <class Of> HWY_INLINE Sixteen Made(const Of& of) {
+    Sixteen out;
+    for (std::size_t k = 0; k < vectors; ++k) out.v[k] = of(k);
+    return out;
+}
+/// Each of four weights four times over.
+HWY_INLINE Sixteen Spread(D d, const float* weights) {
+#if HWY_TARGET != HWY_SCALAR
+    if constexpr (lanes > 4) {
+        const auto four = hn::LoadDup128(d, weights);
+        const hn::RebindToSigned<D> di;
+        return Made([&](std::size_t k) HWY_ATTR {
+            const auto px = hn::ShiftRight<2>(hn::Iota(di, static_cast<int>(k * lanes)));
+            return hn::TableLookupLanes(four, hn::IndicesFromVec(d, px));
+        });
+    }
+#endif
+    return Made([&](std::size_t k) HWY_ATTR { return hn::Set(d, weights[k * lanes / 4]); });
+}
+
+#if HWY_TARGET != HWY_SCALAR
+template <class Tag, class Vec> HWY_INLINE auto Folded(Tag d, Vec v) {
+    if constexpr (hn::MaxLanes(d) <= 4)
+        return v;
+    else {
+        const hn::Half<Tag> half;
+        return Folded(half, hn::Add(hn::LowerHalf(half, v), hn::UpperHalf(half, v)));
+    }
+}
+#endif
+/// The four px's sum: (first + third) + (second + fourth).
+HWY_INLINE void StoreSum(D d, const Sixteen& s, float* to) {
+    constexpr std::size_t quarter = vectors / 4;
+    if constexpr (vectors >= 4)
+        for (std::size_t c = 0; c < quarter; ++c)
+            hn::Store(hn::Add(hn::Add(s.v[c], s.v[2 * quarter + c]),
+                              hn::Add(s.v[quarter + c], s.v[3 * quarter + c])),
+                      d, to + c * lanes);
+#if HWY_TARGET != HWY_SCALAR
+    else {
+        auto two = s.v[0];
+        if (vectors == 2) two = hn::Add(two, s.v[vectors - 1]);
+        hn::Store(Folded(d, two), D4(), to);
+    }
+#endif
+}
+
+/// Four by four px by a spline, held between the nearest four. `first` is the first of them, `down` floats to
+/// the next row.
+HWY_INLINE void Cubic(D d, const float* first, std::ptrdiff_t down, const Sixteen& across,
+                      const float* weights, float* to) {
+    const float* const rows[4] = {first, first + down, first + 2 * down, first + 3 * down};
+    Sixteen sum;
+    for (std::size_t k = 0; k < vectors; ++k) {
+        auto column = hn::Mul(hn::LoadU(d, rows[0] + k * lanes), hn::Set(d, weights[0]));
+        for (std::size_t r = 1; r < 4; ++r)
+            column = Fused(d, hn::LoadU(d, rows[r] + k * lanes), hn::Set(d, weights[r]), column);
+        sum.v[k] = hn::Mul(column, across.v[k]);
+    }
+    alignas(16) float made[4];
+    StoreSum(d, sum, made);
+    const D4 d4;
+    for (std::size_t c = 0; c < 4; c += hn::Lanes(d4)) {
+        const auto nearest = [&](std::size_t r, std::size_t px)
+                                 HWY_ATTR { return hn::LoadU(d4, rows[r] + 4 * px + c); };
+        const auto a = nearest(1, 1), b = nearest(1, 2), e = nearest(2, 1), f = nearest(2, 2);
+        const auto low = hn::Min(hn::Min(a, b), hn::Min(e, f)), high = hn::Max(hn::Max(a, b), hn::Max(e, f));
+        hn::Store(hn::Min(hn::Max(hn::Load(d4, made + c), low), high), d4, to + c);
     }
 }
 
-void ReadRow(const Texels& texels, const Looks& looks, int y, const std::vector<float*>& to) {
-    switch (texels.floats_a_px) {
-    case 4: return Row<4>(texels, looks, y, to);
-    case 8: return Row<8>(texels, looks, y, to);
-    case 16: return Row<16>(texels, looks, y, to);
-    default: return Row<24>(texels, looks, y, to);
+/// One sample of many: the nearest four px and what they weigh.
+struct Sample {
+    std::array<std::ptrdiff_t, 4> at; // −1: nothing there
+    std::array<float, 4> weight;
+};
+
+int whole_below(float v) {
+    const int toward_zero = static_cast<int>(v);
+    return toward_zero - (static_cast<float>(toward_zero) > v ? 1 : 0);
+}
+
+/// The samples of a px that sees much, under a tent along both axes of its footprint, and the level they are
+/// read at.
+int find_samples(const std::vector<Frame>& frames, const Texels& texels, float x, float y, float ax, float ay,
+                 float bx, float by, std::vector<Sample>& out) {
+    out.clear();
+    const int last = static_cast<int>(frames.size()) - 1;
+    const float la = std::sqrt(ax * ax + ay * ay), lb = std::sqrt(bx * bx + by * by);
+    // A sample sees one px by itself: the others lie about it as far as more is seen.
+    const float ka = la > 1 ? std::sqrt(1 - 1 / (la * la)) : 0,
+                kb = lb > 1 ? std::sqrt(1 - 1 / (lb * lb)) : 0;
+    const float sa = ka * la, sb = kb * lb, least = std::max(1.0f, std::min(la, lb));
+    ax *= ka, ay *= ka, bx *= kb, by *= kb;
+    int level = std::clamp((static_cast<int>(std::bit_cast<std::uint32_t>(least) >> 23) - 127) - 1, 0, last),
+        na = 1, nb = 1;
+    const auto count = [&](float s) {
+        return std::max(1, static_cast<int>(std::ceil(1.5f * s / static_cast<float>(1 << level))));
+    };
+    for (na = count(sa), nb = count(sb); na * nb > 64 && level < last; na = count(sa), nb = count(sb))
+        ++level;
+    na = std::min(na, 64), nb = std::min(nb, 64);
+    const Frame& f = frames[static_cast<std::size_t>(level)];
+    const std::ptrdiff_t stride = texels.levels[static_cast<std::size_t>(level)].groups[0].stride();
+    float total = 0;
+    for (int b = 0; b < nb; ++b)
+        for (int a = 0; a < na; ++a) {
+            const float along = (2 * static_cast<float>(a) + 1) / static_cast<float>(na) - 1,
+                        over = (2 * static_cast<float>(b) + 1) / static_cast<float>(nb) - 1,
+                        k = (1 - std::abs(along)) * (1 - std::abs(over));
+            total += k;
+            const float u = (x + along * ax + over * bx - f.x0) * f.scale_x - 0.5f,
+                        v = (y + along * ay + over * by - f.y0) * f.scale_y - 0.5f;
+            if (!(std::abs(u) < 1e7f && std::abs(v) < 1e7f)) continue;
+            const int iu = whole_below(u), iv = whole_below(v), i = iu - f.i0, j = iv - f.j0;
+            const float s = u - static_cast<float>(iu), t = v - static_cast<float>(iv);
+            if (f.edge == Edge::none && f.beyond(i, j)) continue;
+            const std::ptrdiff_t first = stride * j + std::ptrdiff_t{4} * i;
+            const bool within = i >= 0 && i + 1 < f.width && j >= 0 && j + 1 < f.height;
+            out.push_back(
+                {within
+                     ? std::array<std::ptrdiff_t, 4>{first, first + 4, first + stride, first + stride + 4}
+                     : std::array<std::ptrdiff_t, 4>{f.anywhere(i, j, stride), f.anywhere(i + 1, j, stride),
+                                                     f.anywhere(i, j + 1, stride),
+                                                     f.anywhere(i + 1, j + 1, stride)},
+                 {k * (1 - s) * (1 - t), k * s * (1 - t), k * (1 - s) * t, k * s * t}});
+        }
+    for (Sample& s : out)
+        for (float& k : s.weight) k /= total;
+    return level;
+}
+
+HWY_INLINE void SumSamples(const std::vector<Sample>& samples, const float* texels, float* to) {
+    const D4 d4;
+    for (std::size_t c = 0; c < 4; c += hn::Lanes(d4)) {
+        auto sum = hn::Zero(d4);
+        for (const Sample& s : samples)
+            for (std::size_t n = 0; n < 4; ++n)
+                if (s.at[n] >= 0)
+                    sum = Fused(d4, hn::Set(d4, s.weight[n]), hn::LoadU(d4, texels + s.at[n] + c), sum);
+        hn::Store(sum, d4, to + c);
     }
 }
 
 } // namespace
+
+void ReadRows(const Texels& texels, const Looks& looks, int y0, int y1, std::vector<Plane>& to) {
+    const D d;
+    std::vector<Frame> frames;
+    for (std::size_t i = 0; i < texels.levels.size(); ++i) frames.emplace_back(texels, static_cast<int>(i));
+    const Frame& frame = frames[0];
+    const auto& groups = texels.levels[0].groups;
+    const std::ptrdiff_t stride = groups[0].stride();
+    const int width = looks.region.width();
+    Plan plan;
+    std::vector<float> read(groups.size() * 4 * together);
+    std::vector<Sample> samples;
+    constexpr int ahead = 12;
+    for (int y = y0; y < y1; ++y)
+        for (int begin = 0; begin < width; begin += together) {
+            const int n = std::min(together, width - begin);
+            const LooksRow row = row_of(looks, begin, y);
+            MakePlan(row, n, frame, plan);
+            for (int k = 0; k < n; ++k) {
+                const std::size_t x = static_cast<std::size_t>(k);
+                const auto place = [&](std::size_t g) {
+                    return &read[(g * together + static_cast<std::size_t>(k)) * 4];
+                };
+                const Read how{plan.how[x]};
+                const float* down = &plan.down[4 * x];
+                if (how == Read::inside) {
+                    // What a later one reads first: rows above it are at hand from the row before.
+                    if (k + ahead < n) {
+                        const std::size_t later = x + ahead;
+                        const std::ptrdiff_t lowest =
+                            std::clamp(plan.row[later] + 3, 0, frame.height - 1) * stride +
+                            std::ptrdiff_t{4} * std::clamp(plan.column[later] + 3, 0, frame.width - 1);
+                        for (const Plane& g : groups) hwy::Prefetch(g.row(0) + lowest);
+                    }
+                    const std::ptrdiff_t first = plan.row[x] * stride + std::ptrdiff_t{4} * plan.column[x];
+                    const Sixteen across = Spread(d, &plan.across[4 * x]);
+                    for (std::size_t g = 0; g < groups.size(); ++g)
+                        Cubic(d, groups[g].row(0) + first, stride, across, down, place(g));
+                } else if (how == Read::edge) {
+                    const Sixteen across = Spread(d, &plan.across[4 * x]);
+                    for (std::size_t g = 0; g < groups.size(); ++g) {
+                        alignas(64) std::array<float, 64> around{};
+                        for (int i = 0; i < 16; ++i) {
+                            const std::ptrdiff_t at =
+                                frame.anywhere(plan.column[x] + i % 4, plan.row[x] + i / 4, stride);
+                            if (at >= 0)
+                                std::copy_n(groups[g].row(0) + at, 4,
+                                            &around[static_cast<std::size_t>(4 * i)]);
+                        }
+                        Cubic(d, around.data(), 16, across, down, place(g));
+                    }
+                } else if (how == Read::several) {
+                    const int level = find_samples(frames, texels, row.x[x], row.y[x], plan.footprint[0][x],
+                                                   plan.footprint[1][x], plan.footprint[2][x],
+                                                   plan.footprint[3][x], samples);
+                    for (std::size_t g = 0; g < groups.size(); ++g)
+                        SumSamples(samples, texels.levels[static_cast<std::size_t>(level)].groups[g].row(0),
+                                   place(g));
+                } else
+                    for (std::size_t g = 0; g < groups.size(); ++g) std::fill_n(place(g), 4, 0.0f);
+            }
+            // Rows may be written up to the next multiple of 16.
+            for (int k = 0; k < n; k += static_cast<int>(lanes))
+                for (std::size_t g = 0; g < groups.size(); ++g) {
+                    V v[4];
+                    hn::LoadInterleaved4(d, &read[(g * together + static_cast<std::size_t>(k)) * 4], v[0],
+                                         v[1], v[2], v[3]);
+                    for (std::size_t c = 0; c < 4 && 4 * g + c < to.size(); ++c) {
+                        // What is next to nothing is nothing: nobody divides by it.
+                        const auto some = hn::Ge(hn::Abs(v[c]), hn::Set(d, 1e-12f));
+                        hn::StoreU(hn::IfThenElseZero(some, v[c]), d, to[4 * g + c].row(y) + begin + k);
+                    }
+                }
+        }
+}
+
+void PackRow(const std::array<const float*, 4>& from, int width, float* to) {
+    const D d;
+    int x = 0;
+    for (; x + static_cast<int>(lanes) <= width; x += static_cast<int>(lanes))
+        hn::StoreInterleaved4(hn::LoadU(d, from[0] + x), hn::LoadU(d, from[1] + x), hn::LoadU(d, from[2] + x),
+                              hn::LoadU(d, from[3] + x), d, to + std::ptrdiff_t{4} * x);
+    for (; x < width; ++x)
+        for (std::size_t c = 0; c < 4; ++c) to[static_cast<std::size_t>(4 * x) + c] = from[c][x];
+}
+
+float WidestSeen(const Looks& looks, int y) {
+    const D d;
+    auto most = hn::Zero(d);
+    EachVector(row_of(looks, 0, y), looks.region.width(), [&](const LooksRow& l, int x) HWY_ATTR {
+        const Footprint f = FootprintAt(d, l, x);
+        auto longer = hn::Max(Square(d, f.ax, f.ay), Square(d, f.bx, f.by));
+        if (looks.region.width() < static_cast<int>(lanes))
+            longer =
+                hn::IfThenElseZero(hn::FirstN(d, static_cast<std::size_t>(looks.region.width())), longer);
+        most = hn::Max(most, longer);
+    });
+    return hn::GetLane(hn::MaxOfLanes(d, most));
+}
+
 } // namespace bathylux::HWY_NAMESPACE
 HWY_AFTER_NAMESPACE();
 
 #if HWY_ONCE
 namespace bathylux {
-HWY_EXPORT(ReadRow);
-void read_row(const Texels& texels, const Looks& looks, int y, const std::vector<float*>& to) {
-    HWY_DYNAMIC_DISPATCH(ReadRow)(texels, looks, y, to);
+HWY_EXPORT(ReadRows);
+HWY_EXPORT(PackRow);
+HWY_EXPORT(WidestSeen);
+void read_rows(const Texels& texels, const Looks& looks, int y0, int y1, std::vector<Plane>& to) {
+    HWY_DYNAMIC_DISPATCH(ReadRows)(texels, looks, y0, y1, to);
 }
+void pack_row(const std::array<const float*, 4>& from, int width, float* to) {
+    HWY_DYNAMIC_DISPATCH(PackRow)(from, width, to);
+}
+float widest_seen(const Looks& looks, int y) { return HWY_DYNAMIC_DISPATCH(WidestSeen)(looks, y); }
 } // namespace bathylux
 #endif
