@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/bend/extrude_simd.h"
 #include "core/field/distance_transform.h"
 #include "core/field/parallel.h"
 #include "core/step/height.h"
@@ -45,10 +46,14 @@ template <class Map> Region swept(Region r, const Map& map) {
 /// Coverage read between px, and how far it is at least to some.
 class Extruded {
   public:
+    /// Around it there is nothing, as far as blocks of px may read that lie next to it.
+    static constexpr int margin = 40;
+
     explicit Extruded(const Bundle& b)
-        : r_(b.region), cover_(b.coverage), plane_(cover_.writable(r_.width(), r_.height())),
+        : r_(b.region), plane_(extended_with_nothing(b.coverage, r_, grow(r_, margin))
+                                   .writable(r_.width() + 2 * margin, r_.height() + 2 * margin)),
           far_(distance_transform(r_.width(), r_.height(), [&](int y, float* row) {
-              const float* a = plane_.row(y);
+              const float* a = plane_.row(y + margin) + margin;
               for (int x = 0; x < r_.width(); ++x) row[x] = a[x] > 0 ? 0.0f : 1e20f;
           })) {}
     /// px that can be gone without meeting any, at least; 0 where there is some between the px about a place.
@@ -61,27 +66,14 @@ class Extruded {
         // A px about reads between, and the place is not the px's middle.
         return std::max(0.0, double(far_(i, j)) - 2.2);
     }
-    float at(Vec2 p) const {
-        const double u = p.x - r_.x0 - 0.5, v = p.y - r_.y0 - 0.5, fu = std::floor(u), fv = std::floor(v);
-        if (!(fu >= -1 && fv >= -1 && fu < r_.width() && fv < r_.height())) return 0;
-        const int i = static_cast<int>(fu), j = static_cast<int>(fv);
-        const auto s = static_cast<float>(u - fu), t = static_cast<float>(v - fv);
-        const auto px = [&](int x, int y) {
-            return x < 0 || y < 0 || x >= r_.width() || y >= r_.height() ? 0.0f : plane_.row(y)[x];
-        };
-        return (1 - t) * ((1 - s) * px(i, j) + s * px(i + 1, j)) +
-               t * ((1 - s) * px(i, j + 1) + s * px(i + 1, j + 1));
-    }
+    /// Column 0 of a row, counted in the region; the margin stands around it.
+    const float* row(int j) const { return plane_.row(j + margin) + margin; }
+    int stride() const { return plane_.stride(); }
+    Region region() const { return r_; }
 
   private:
     Region r_;
-    Field cover_;
-    const Plane& plane_;
-    Plane far_;
-};
-
-struct Hit {
-    float cover = 0, s = 1;
+    Plane plane_, far_;
 };
 
 /// At most half a px is gone from one of so many even steps of s to the next, whatever part of it is asked
@@ -106,51 +98,36 @@ double stride(const Sweep& sweep, Vec2 p, double s, double free) {
     return std::min(first, free * least / std::max(1e-9, length(d) + std::abs(sweep.taper - 1) * free));
 }
 
-/// The first step at which anything can be met by places within `radius` of q; past the last one: none.
-int first_step(const Extruded& body, const Sweep& sweep, int steps, Vec2 q, double radius) {
-    for (int k = 0; k <= steps;) {
+/// Walks a block of px, whose corner is (left, top), from s = 0 on until each has met what it sees. Who looks
+/// is open in `block`. Sizes change evenly, so that a block's rows and columns are rows and columns at every
+/// step.
+void march(const Extruded& body, const Sweep& sweep, int steps, int left, int top, SweepBlock& block) {
+    const Region r = body.region();
+    const Vec2 centre{left + SweepBlock::width / 2.0, top + SweepBlock::height / 2.0};
+    const double radius = std::hypot(SweepBlock::width, SweepBlock::height) / 2;
+    SweepPlaces places;
+    for (int k = 0; k <= steps && block.any();) {
         const double s = static_cast<double>(k) / steps;
-        const Vec2 p = sweep.from(q, s);
-        // What lies about q lies the farther about p, the smaller the sweep is where a stride ends.
+        const Vec2 p = sweep.from(centre, s);
+        // What lies about the block's middle lies the farther about p, the smaller the sweep is where a
+        // stride ends.
         const double all = body.free(p), end = std::min(1.0, s + stride(sweep, p, s, all)),
                      free = all - radius / std::min(sweep.size(s), sweep.size(end)) - 1;
-        if (free <= 0) return k;
-        k += std::max(1, static_cast<int>(stride(sweep, p, s, free) * steps));
-    }
-    return steps + 1;
-}
-
-Hit march(const Extruded& body, const Sweep& sweep, int first, int steps, Vec2 q) {
-    Hit out;
-    float before = 0;
-    bool met = false;
-    for (int k = first; k <= steps;) {
-        const double s = static_cast<double>(k) / steps;
-        const Vec2 p = sweep.from(q, s);
-        const double free = body.free(p);
         if (free > 0) {
             // Steps that meet nothing are left out.
             k += std::max(1, static_cast<int>(stride(sweep, p, s, free) * steps));
-            before = 0;
+            block.before.fill(0);
             continue;
         }
-        const float a = body.at(p);
-        if (!met && a >= 0.5f) {
-            met = true;
-            const float t = a > before ? (0.5f - before) / (a - before) : 1.0f;
-            out.s = static_cast<float>(std::max(
-                0.0f, (static_cast<float>(k - 1) + std::clamp(t, 0.0f, 1.0f)) / static_cast<float>(steps)));
-        }
-        if (met && a < out.cover) break;
-        if (a > out.cover) {
-            out.cover = a;
-            if (!met) out.s = static_cast<float>(s);
-        }
-        if (out.cover > 0.999f) break;
-        before = a;
+        const double by = 1 / sweep.size(s);
+        const Vec2 off = sweep.centre - by * (sweep.centre + s * sweep.way);
+        std::array<int, SweepBlock::height> rows;
+        places_along({by, off.x - 0.5, left, r.x0, r.width()}, places.column, places.right);
+        places_along({by, off.y - 0.5, top, r.y0, r.height()}, rows, places.down);
+        for (std::size_t y = 0; y < rows.size(); ++y) places.row[y] = body.row(rows[y]);
+        sweep_step(block, places, body.stride(), k, steps);
         ++k;
     }
-    return out;
 }
 
 } // namespace
@@ -177,27 +154,32 @@ Bundle Extrude::apply(const Bundle&, const Context& context) const {
           *weight = stands ? &out.weight.writable(w, h) : nullptr;
     const bool surfaced = !(out.surface_weight.is_constant() && out.surface_weight.constant() == 0);
     Plane* surface = surfaced ? &out.surface_weight.writable(w, h) : nullptr;
-    constexpr int side = 8;
-    parallel_blocks(0, h, side, [&](int top, int end) {
-        for (int left = 0; left < w; left += side) {
-            // A block near which the sweep never comes is done at once.
-            const int first = first_step(body, sweep, steps,
-                                         {r.x0 + left + side / 2.0, r.y0 + top + side / 2.0}, 0.75 * side);
+    constexpr int wide = SweepBlock::width, tall = SweepBlock::height;
+    parallel_blocks(0, h, tall, [&](int top, int end) {
+        SweepBlock block;
+        for (int left = 0; left < w; left += wide) {
+            const int right = std::min(w, left + wide);
+            block.begin();
             for (int y = top; y < end; ++y)
-                for (int x = left; x < std::min(w, left + side); ++x) {
+                for (int x = left; x < right; ++x)
+                    if (covers(y)[x] < 1) block.look(x - left, y - top);
+            march(body, sweep, steps, r.x0 + left, r.y0 + top, block);
+            for (int y = top; y < end; ++y)
+                for (int x = left; x < right; ++x) {
                     const float over = covers(y)[x], k = weights(y)[x];
                     if (height && k > 0) (*height)(x, y) += high;
-                    if (over >= 1 || first > steps) continue;
-                    const Hit hit = march(body, sweep, first, steps, {r.x0 + x + 0.5, r.y0 + y + 0.5});
-                    const float seen = (1 - over) * hit.cover;
+                    if (over >= 1) continue;
+                    const std::size_t i = SweepBlock::index(x - left, y - top);
+                    const float s = block.s[i];
+                    const float seen = (1 - over) * block.cover[i];
                     if (!(seen > 0)) continue;
                     for (int c = 0; c < 3; ++c)
-                        (*colors[c])(x, y) += seen * base[c] * (color.a * (1 - darken * hit.s));
+                        (*colors[c])(x, y) += seen * base[c] * (color.a * (1 - darken * s));
                     cover(x, y) += seen * color.a;
                     if (surface) (*surface)(x, y) += seen;
                     if (!height) continue;
                     const float both = k + seen;
-                    (*height)(x, y) = ((*height)(x, y) * k + high * (1 - hit.s) * seen) / both;
+                    (*height)(x, y) = ((*height)(x, y) * k + high * (1 - s) * seen) / both;
                     (*weight)(x, y) = std::min(1.0f, both);
                 }
         }

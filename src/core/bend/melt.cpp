@@ -35,23 +35,30 @@ Bundle Melt::apply(const Bundle& below, const Context& context) const {
     const int w = want.width(), h = want.height();
     const Plane now = median(below.coverage.plane(), have, want, r, context.canvas_edge);
 
-    // Where it has grown, the px that colour is carried from, as an offset in `below`.
+    // Where it has grown, colour is carried there from the nearest px that has some; elsewhere all stays
+    // where it is, and what goes with coverage goes as it has changed.
+    struct Carried {
+        int x, u, v; // in the result's row; from there in `below`
+    };
     const Plane& was = below.coverage.plane();
     const auto near = nearest_first(r + 1);
-    std::vector<std::int32_t> from(static_cast<std::size_t>(w) * h);
+    std::vector<std::vector<Carried>> from(static_cast<std::size_t>(h));
+    Plane changed(w, h);
     parallel_rows(0, h, [&](int y) {
+        const int i0 = want.x0 - have.x0, j = y + want.y0 - have.y0;
+        const float *a = was.row(j) + i0, *b = now.row(y);
+        float* to = changed.row(y);
+        for (int x = 0; x < w; ++x) to[x] = a[x] > 0 ? b[x] / a[x] : 0.0f;
         for (int x = 0; x < w; ++x) {
-            const int i = x + want.x0 - have.x0, j = y + want.y0 - have.y0;
-            std::int32_t at = j * have.width() + i;
-            if (now(x, y) > 0 && was(i, j) < covered)
-                for (const auto& [dx, dy] : near) {
-                    const int u = i + dx, v = j + dy;
-                    if (u < 0 || v < 0 || u >= have.width() || v >= have.height() || was(u, v) < covered)
-                        continue;
-                    at = v * have.width() + u;
-                    break;
-                }
-            from[static_cast<std::size_t>(y) * w + x] = at;
+            if (!(b[x] > 0 && a[x] < covered)) continue;
+            for (const auto& [dx, dy] : near) {
+                const int u = i0 + x + dx, v = j + dy;
+                if (u < 0 || v < 0 || u >= have.width() || v >= have.height() || was(u, v) < covered)
+                    continue;
+                from[static_cast<std::size_t>(y)].push_back({x, u, v});
+                to[x] = b[x] / was(u, v);
+                break;
+            }
         }
     });
     const auto carried = [&](const Field& f, Field& to, bool premultiplied) {
@@ -59,13 +66,11 @@ Bundle Melt::apply(const Bundle& below, const Context& context) const {
         Plane p(w, h);
         const Rows rows(f, have.width());
         parallel_rows(0, h, [&](int y) {
-            for (int x = 0; x < w; ++x) {
-                const std::int32_t at = from[static_cast<std::size_t>(y) * w + x];
-                const int i = at % have.width(), j = at / have.width();
-                float v = rows(j)[i];
-                if (premultiplied) v = was(i, j) > 0 ? v / was(i, j) * now(x, y) : 0.0f;
-                p(x, y) = v;
-            }
+            const float *own = rows(y + want.y0 - have.y0) + (want.x0 - have.x0), *by = changed.row(y);
+            float* out_row = p.row(y);
+            std::copy_n(own, w, out_row);
+            for (const Carried& c : from[static_cast<std::size_t>(y)]) out_row[c.x] = rows(c.v)[c.u];
+            for (int x = 0; premultiplied && x < w; ++x) out_row[x] *= by[x];
         });
         to = Field(std::move(p));
     };
