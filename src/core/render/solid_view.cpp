@@ -218,9 +218,8 @@ Bundle finished_solid(Evaluator& evaluator, const Scene& scene, const SolidScene
                                           b.a * srgb_decode(b.b), b.a};
         for (int c = 0; c < 4 && b.a > 0; ++c)
             parallel_rows(0, h, [&](int y) {
-                const float* a = picture.coverage().row(y);
-                for (int x = 0; x < w; ++x)
-                    planes[c](x, y) += (1 - std::min(1.0f, a[x] / picture.samples())) * behind[c];
+                const float* a = planes[3].row(y); // itself last
+                for (int x = 0; x < w; ++x) planes[c](x, y) += (1 - std::min(1.0f, a[x])) * behind[c];
             });
         for (int c = 0; c < 3; ++c) to.color[c] = Field(std::move(planes[c]));
         to.coverage = Field(std::move(planes[3]));

@@ -43,7 +43,8 @@ Lamp lamp_with_camera(Lamp lamp, const Camera& camera) {
 }
 
 SolidPicture::SolidPicture(int width, int height)
-    : width_(width), height_(height), times_(width, height, 0), depth_(width, height, never_met) {
+    : width_(width), height_(height), taken_(width, height, 0), least_(width, height, 0),
+      most_(width, height, 0), times_(width, height, 0), depth_(width, height, never_met) {
     for (Plane& p : sums_) p = Plane(width, height, 0);
     for (Plane& p : normals_) p = Plane(width, height, 0);
 }
@@ -62,6 +63,7 @@ void SolidPicture::add(const SolidScene& scene, int count) {
                  sight,
                  *this,
                  {x, y, std::min(width_, x + block_width), std::min(height_, y + block_height)}});
+        tile->choose(samples_);
         for (int s = 0; s < count; ++s) tile->sample(samples_ + s);
     });
     samples_ += count;
@@ -69,12 +71,11 @@ void SolidPicture::add(const SolidScene& scene, int count) {
 
 std::array<Plane, 4> SolidPicture::mean(int first) const {
     std::array<Plane, 4> out;
-    const float k = 1.0f / static_cast<float>(std::max(1, samples_));
     for (int c = 0; c < 4; ++c) {
         const Plane& from = sums_[c < 3 ? first + c : 6];
         out[c] = Plane(width_, height_);
         parallel_rows(0, height_, [&](int y) {
-            for (int x = 0; x < width_; ++x) out[c](x, y) = k * from(x, y);
+            for (int x = 0; x < width_; ++x) out[c](x, y) = from(x, y) / std::max(1.0f, taken_(x, y));
         });
     }
     return out;

@@ -22,8 +22,8 @@ struct SolidScene {
 /// What of the skin is seen through a point of a picture; none where nothing is, or ground before it.
 std::optional<Spot> spot_at(const SolidScene& scene, const Sight& sight, double x, double y);
 
-/// Which point of the canvas is seen through every px of a picture: canvas px to the right and down, NaN where
-/// none is.
+/// Which point of the canvas is seen through every px of a picture: canvas px to the right and down, NaN
+/// where none is.
 std::array<Plane, 2> canvas_seen(const SolidScene& scene, int width, int height);
 
 /// A lamp of the canvas in the solid's space: what it is on a plane of the canvas's size.
@@ -55,7 +55,8 @@ class SolidPicture {
 
     /// Adds so many samples to every px (to those of the rows from y0 to y1). The first goes through the
     /// middle of the px; the next are spread over it, over the lights' bodies, the sky and the lens, each px
-    /// by a sequence of its own (R2, Roberts 2018). Throws Cancelled when asked to stop; then nothing counts.
+    /// by a sequence of its own (R2, Roberts 2018). A px whose first samples are all alike, as those about it
+    /// are, takes no more. Throws Cancelled when asked to stop; then nothing counts.
     void add(const SolidScene& scene, int count = 1);
     int samples() const { return samples_; }
     int width() const { return width_; }
@@ -64,8 +65,8 @@ class SolidPicture {
     /// Linear, premultiplied R, G, B and coverage: lit, and the flat art as it lies there.
     std::array<Plane, 4> lit() const { return mean(0); }
     std::array<Plane, 4> art() const { return mean(3); }
-    /// Sum of the coverage over all samples.
-    const Plane& coverage() const { return sums_[6]; }
+    /// How many samples were taken of each px.
+    const Plane& taken() const { return taken_; }
     /// px from the camera along its axis, infinite where nothing is; of the px' middles.
     const Plane& depth() const { return depth_; }
     /// Unit normals in the solid's space, 0 where nothing is; of the px' middles.
@@ -75,10 +76,11 @@ class SolidPicture {
     struct Tile;
     std::array<Plane, 4> mean(int first) const;
     int width_, height_, samples_ = 0;
-    std::array<Plane, 7> sums_; // lit, art, coverage
-    Plane times_;               // of the first samples, how many met something there
-    std::vector<Plane> seen_;   // of every lamp, by how many of the first samples
-    Plane open_, open_rays_;    // rays that saw the sky, and how many there were
+    std::array<Plane, 7> sums_;  // lit, art, coverage
+    Plane taken_, least_, most_; // samples of a px; of the first ones what they show
+    Plane times_;                // of the first samples, how many met something there
+    std::vector<Plane> seen_;    // of every lamp, by how many of the first samples
+    Plane open_, open_rays_;     // rays that saw the sky, and how many there were
     Plane depth_;
     std::array<Plane, 3> normals_;
 };

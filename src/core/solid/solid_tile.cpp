@@ -3,26 +3,59 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <numeric>
 
 #include "core/field/srgb.h"
+#include "core/step/bundle.h"
 
 namespace bathylux {
 
 using namespace solid_tile;
 
+float SolidPicture::Tile::shown(int i) const {
+    const int x = x_of(i), y = y_of(i);
+    const auto luma = [&](std::size_t first) {
+        return luma_r * to.sums_[first](x, y) + luma_g * to.sums_[first + 1](x, y) +
+               luma_b * to.sums_[first + 2](x, y);
+    };
+    return luma(0) + luma(3) + to.sums_[6](x, y);
+}
+
+void SolidPicture::Tile::choose(int number) {
+    const int n = px_count(), w = region.width(), h = region.height();
+    taking.resize(static_cast<std::size_t>(n));
+    std::iota(taking.begin(), taking.end(), 0);
+    if (number < settled_after) return;
+    std::array<bool, block_area> alike{};
+    for (int i = 0; i < n; ++i) {
+        // A fiftieth, and near black a little more: what is left of that in a mean of several, nobody sees.
+        const float least = to.least_(x_of(i), y_of(i));
+        alike[i] = to.most_(x_of(i), y_of(i)) - least <= 0.02f * (0.15f + least);
+    }
+    std::erase_if(taking, [&](int i) {
+        for (int y = std::max(0, i / w - 1); y <= std::min(h - 1, i / w + 1); ++y)
+            for (int x = std::max(0, i % w - 1); x <= std::min(w - 1, i % w + 1); ++x)
+                if (!alike[y * w + x]) return false;
+        return true;
+    });
+}
+
 void SolidPicture::Tile::sample(int number) {
     const auto s = static_cast<std::uint32_t>(number);
-    const int n = px_count();
+    if (number == settled_after) choose(number);
+    if (taking.empty()) return;
     records.clear();
-    if (in_sheets()) under.assign(static_cast<std::size_t>(n), {});
+    if (in_sheets()) under.assign(static_cast<std::size_t>(px_count()), {});
     // All px share the places within them, so that neighbours stay alike.
     double jx = 0.5, jy = 0.5;
     if (number > 0) jx = Sequence::at(s).x, jy = Sequence::at(s).y;
-    for (int i = 0; i < n; ++i) {
+    std::array<float, block_area> before{};
+    for (const int i : taking) {
         Sequence::Point lens{0, 0, 0, 0};
         if (number > 0 && scene.camera.lens > 0) lens = spread(i)(s, 1);
         rays[i] = sight.through(x_of(i) + jx, y_of(i) + jy, lens.disc_x, lens.disc_y);
         left[i] = 1;
+        if (number < settled_after) before[i] = shown(i);
     }
     const int goes = in_sheets() ? most_goes : most_layers;
     for (int go = 0; go < goes; ++go) {
@@ -30,31 +63,41 @@ void SolidPicture::Tile::sample(int number) {
         lot.coated = lot.soft = false;
         bool more = false;
         if (in_sheets())
-            for (int i = 0; i < n; ++i)
+            for (const int i : taking)
                 if (under[i].sheet >= 0) more |= descend(i, s, go);
-        for (int from = 0; from < n; from += rays_at_once)
-            more |= look(number, go, from, std::min(n, from + rays_at_once));
+        const std::span<const int> all(taking);
+        for (std::size_t from = 0; from < all.size(); from += rays_at_once)
+            more |=
+                look(number, go, all.subspan(from, std::min<std::size_t>(rays_at_once, all.size() - from)));
         light(s, static_cast<std::uint32_t>(go));
         if (!more) break;
     }
-    if (in_sheets())
-        for (int i = 0; i < n; ++i) put_together(i);
+    for (const int i : taking) {
+        const int x = x_of(i), y = y_of(i);
+        if (in_sheets()) put_together(i);
+        to.taken_(x, y) += 1;
+        if (number >= settled_after) continue;
+        const float one = shown(i) - before[i];
+        to.least_(x, y) = number == 0 ? one : std::min(to.least_(x, y), one);
+        to.most_(x, y) = number == 0 ? one : std::max(to.most_(x, y), one);
+    }
 }
 
-bool SolidPicture::Tile::look(int number, int go, int from, int until) {
+bool SolidPicture::Tile::look(int number, int go, std::span<const int> px) {
+    std::array<Ray, rays_at_once> traced;
     std::array<Skin::Hit, rays_at_once> hits;
-    bool any = false, more = false;
-    const auto looks = [&](int i) {
-        return left[i] > 0 && !(in_sheets() && (under[i].sheet >= 0 || under[i].go == go));
-    };
-    for (int i = from; i < until; ++i) any |= looks(i);
-    if (!any) return false;
-    const auto some = static_cast<std::size_t>(until - from);
-    scene.skin->meet({&rays[from], some}, {hits.data(), some});
-    for (int i = from; i < until; ++i) {
-        if (!looks(i)) continue;
+    std::array<int, rays_at_once> whose;
+    bool more = false;
+    std::size_t some = 0;
+    for (const int i : px)
+        if (left[i] > 0 && !(in_sheets() && (under[i].sheet >= 0 || under[i].go == go)))
+            whose[some] = i, traced[some++] = rays[i];
+    if (some == 0) return false;
+    scene.skin->meet({traced.data(), some}, {hits.data(), some});
+    for (std::size_t k = 0; k < some; ++k) {
+        const int i = whose[k];
         const Ray& ray = rays[i];
-        const Skin::Hit& hit = hits[i - from];
+        const Skin::Hit& hit = hits[k];
         float nearest = hit.distance;
         const Lamp* lamp = body_met(ray, nearest);
         const double down = (scene.ground.height - ray.from.y) / ray.along.y;

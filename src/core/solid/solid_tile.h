@@ -15,8 +15,9 @@ constexpr int most_goes = 24;                   // of sheets, on all of those
 constexpr int first_sky_rays = 4, sky_rays = 1; // of the first sample, and of those that follow
 constexpr int unsteady_sky_rays = 8;            // where every sample has to do by itself
 constexpr float open_after = 8;                 // rays that all saw the sky: then no more are asked
-constexpr int sure_after = 4;   // samples that agree whether a lamp is seen: then it is not asked again
-constexpr double lifted = 0.02; // px that rays set out above where the skin was met
+constexpr int sure_after = 4;    // samples that agree whether a lamp is seen: then it is not asked again
+constexpr int settled_after = 5; // samples, all alike in a px and about it: then that px takes no more
+constexpr double lifted = 0.02;  // px that rays set out above where the skin was met
 constexpr float never_met = std::numeric_limits<float>::infinity();
 
 /// The places of a tile that are lit, side by side.
@@ -74,6 +75,7 @@ struct SolidPicture::Tile {
     Lot lot{};
     std::array<Ray, solid_tile::block_area> rays{};
     std::array<float, solid_tile::block_area> left{}; // how much of each px is still to be seen
+    std::vector<int> taking{};                        // px that this sample is taken of
     std::vector<Record> records{};                    // of sheets: what is seen, front to back
     std::vector<Under> under{};                       // of each px, where that are any
 
@@ -88,7 +90,12 @@ struct SolidPicture::Tile {
 
     void sample(int number);
     /// Whether something is still to be seen behind what these rays met.
-    bool look(int number, int go, int from, int until);
+    bool look(int number, int go, std::span<const int> px);
+    /// The px that are not yet settled: where all samples so far are alike, there and about it, more of them
+    /// would show the same.
+    void choose(int number);
+    /// What tells one sample of a px from another: the sum of all it shows.
+    float shown(int i) const;
     /// The nearest shown lamp that a ray meets before `nearest`.
     const Lamp* body_met(const Ray& ray, float& nearest) const;
     void show(int i, const Lamp& l);
