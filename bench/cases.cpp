@@ -24,6 +24,7 @@
 #include "core/make/type_source.h"
 #include "core/paint/brush.h"
 #include "core/paint/push.h"
+#include "core/piece/codec.h"
 #include "core/relief/bands.h"
 #include "core/relief/deterrace.h"
 #include "core/render/budget.h"
@@ -352,7 +353,7 @@ std::vector<Case> core_cases() {
         body.kind = BodyKind::cylinder, body.wrap = Wrap::whole;
         body.radius = 306, body.height = 1080;
         Body fine = body;
-        fine.fineness = 0.75f;
+        fine.fineness = 0.96f;
         out.push_back({"solid_geometry", 40.0, [texels, fine] { const Skin skin(fine, texels, w, h); }});
         auto scene = std::make_shared<SolidScene>();
         scene->skin = std::make_shared<const Skin>(body, texels, w, h);
@@ -366,6 +367,25 @@ std::vector<Case> core_cases() {
         scene->lighting.lamps = {sun};
         scene->lighting.ambient = {0.2f, 0.2f, 0.2f};
         scene->lighting.occlusion = true;
+        // A bevel's rise changed on a relief of 2048 × 2048, until the first coarse picture of it in the
+        // round.
+        auto round = std::make_shared<Table>();
+        round->scene = {std::make_shared<const Piece>(piece_from_text(R"({"bathylux": 1,
+            "canvas": {"width": 2048, "height": 2048}, "elements": [{"id": "plate", "placement": {"x": 1024, "y": 1024},
+            "source": {"kind": "rectangle", "width": 1800, "height": 1700, "corner": 200},
+            "steps": [{"id": "bevel", "kind": "bevel", "width": 160, "rise": 40, "profile": "round"}]}],
+            "lights": [{"id": "sun", "kind": "directional", "shadow": true}],
+            "solid": {"kind": "cylinder", "wrap": "whole", "radius": 326, "height": 2048, "fineness": 1,
+                      "camera": {"turn": 20, "tilt": 12, "distance": 4200}}})")),
+                        std::make_shared<const Assets>()};
+        out.push_back({"solid_change", 13.5, [round, turn = 0]() mutable {
+                           Piece p = *round->scene.piece;
+                           change_step(p, "plate", "bevel",
+                                       [&](Step& s) { s.what = s.what.with("rise", 8.0 + ++turn % 40); });
+                           round->scene.piece = std::make_shared<const Piece>(p);
+                           const SolidScene now = solid_scene(round->evaluator, round->scene, true);
+                           SolidPicture(480, 320).add(now, 1);
+                       }});
         out.push_back({"solid_picture", 54.0, [scene] { SolidPicture(960, 640).add(*scene, 16); }});
     }
     return out;

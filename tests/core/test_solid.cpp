@@ -400,6 +400,42 @@ class TestSolid : public QObject {
 
     /// The ground catches a shadow as wide as its body, where the light puts it; with a see-through ground
     /// that is all there is of it.
+    void px_that_have_settled_take_no_more() {
+        const Scene scene = solid_piece(
+            "{'id': 'a', 'source': {'kind': 'ellipse', 'width': 160, 'height': 160}, 'placement': {'x': 200, "
+            "'y': 150}, 'steps': [{'kind': 'bevel', 'width': 30, 'rise': 12}]}",
+            std::string("{'kind': 'cylinder', 'radius': 150, 'height': 300, ") + eye_json + "}",
+            ", 'lights': [{'id': 'l', 'kind': 'directional', 'angle': 130, 'shadow': true, 'size': 8}], "
+            "'ambient': {'occlusion': true}");
+        Evaluator evaluator;
+        const SolidScene solid = solid_scene(evaluator, scene);
+        const int w = 160, h = 120;
+        SolidPicture at_once(w, h), one_by_one(w, h), many(w, h);
+        at_once.add(solid, 16), many.add(solid, 96);
+        for (int i = 0; i < 16; ++i) one_by_one.add(solid);
+        const auto lit = at_once.lit(), again = one_by_one.lit(), full = many.lit();
+        int settled = 0, edges = 0;
+        double off = 0;
+        for (int y = 0; y < h; ++y)
+            for (int x = 0; x < w; ++x) {
+                const float n = at_once.taken()(x, y);
+                QVERIFY(n == 5 || n == 16);
+                settled += n == 5;
+                // What is partly covered is an edge, and edges take all.
+                const bool edge = lit[3](x, y) > 0 && lit[3](x, y) < 1;
+                edges += edge;
+                QVERIFY(!edge || n == 16);
+                for (int c = 0; c < 4; ++c) {
+                    QCOMPARE(lit[c](x, y), again[c](x, y));
+                    off += std::pow(srgb_encode(lit[c](x, y)) - srgb_encode(full[c](x, y)), 2);
+                }
+            }
+        QVERIFY2(settled > w * h / 2, qPrintable(QString::number(settled)));
+        QVERIFY(edges > 100);
+        const double db = 10 * std::log10(4.0 * w * h / off);
+        QVERIFY2(db > 42, qPrintable(QString::number(db)));
+    }
+
     void the_ground_catches_shadow() {
         const std::string body =
             "{'kind': 'sphere', 'radius': 100, 'ground': {'on': true, 'height': -160, 'color': '#80808000'}, "

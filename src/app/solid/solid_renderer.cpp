@@ -70,7 +70,7 @@ void SolidRenderer::look(const SolidAsk& ask) {
     const Scene scene{ask.state.piece, renderer_.resolver().resolve(*ask.state.piece, ask.state.store, ask.frame),
                       ask.frame};
     Evaluator& evaluator = renderer_.evaluator();
-    const SolidScene solid = solid_scene(evaluator, scene);
+    const SolidScene solid = solid_scene(evaluator, scene, ask.coarse);
     const double share = ask.coarse ? coarseShare_ : 1;
     const int w = std::max(1, qRound(ask.size.width() * share)),
               h = std::max(1, qRound(ask.size.height() * share));

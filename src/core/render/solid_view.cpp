@@ -168,7 +168,7 @@ SkinParts skin_parts(Evaluator& evaluator, const Scene& given, bool in_sheets) {
     return out;
 }
 
-SolidScene solid_scene(Evaluator& evaluator, const Scene& scene) {
+SolidScene solid_scene(Evaluator& evaluator, const Scene& scene, bool coarse) {
     const Piece& piece = *scene.piece;
     const Solid solid = piece.solid.value_or(Solid());
     const double w = piece.canvas.width, h = piece.canvas.height;
@@ -179,8 +179,12 @@ SolidScene solid_scene(Evaluator& evaluator, const Scene& scene) {
         key << "skin" << relief << (parts.mesh ? parts.mesh->hash : 0);
         for (const Parameter& p : Body::parameters)
             if (p.type != Parameter::Type::color) add_to(key, p.get(&body));
-        return std::static_pointer_cast<const Skin>(evaluator.budget().kept(key.value(), [&] {
-            auto made = std::make_shared<const Skin>(body, texels, w, h, parts.mesh);
+        std::uint64_t name = key.value();
+        std::size_t points = most_skin_points;
+        if (coarse && !evaluator.budget().has(name))
+            points = most_coarse_points, name = (key << "coarse").value();
+        return std::static_pointer_cast<const Skin>(evaluator.budget().kept(name, [&] {
+            auto made = std::make_shared<const Skin>(body, texels, w, h, parts.mesh, points);
             const std::size_t bytes = made->bytes();
             return Kept{std::move(made), bytes};
         }));

@@ -20,8 +20,9 @@ SkinParts skin_parts(Evaluator& evaluator, const Scene& scene, bool in_sheets = 
 
 /// The solid of a piece (one on a plane where it has none), ready to be looked at. Geometry and relief are
 /// kept in the evaluator's budget as long as neither the body nor the elements change. Throws Error where its
-/// mesh is missing.
-SolidScene solid_scene(Evaluator& evaluator, const Scene& scene);
+/// mesh is missing. `coarse`: where its geometry is not at hand, a coarser one is made, whose finer relief
+/// shows in the normals.
+SolidScene solid_scene(Evaluator& evaluator, const Scene& scene, bool coarse = false);
 
 /// The lights of a scene as they stand about its solid.
 Lighting lighting_in_space(const Scene& scene, const Laying& laying, const Camera& camera);

@@ -55,9 +55,9 @@ Vec2 Laying::canvas_at(Vec3 d) const {
             height_ * (0.5 + std::atan2(ty, std::hypot(tx, z)) / half_circle)};
 }
 
-std::optional<Vec2> Laying::canvas_at(const Patch& patch, double a, double b) const {
+std::optional<Vec2> Laying::canvas_at(const Patch& patch, double a, double b, Vec3 normal) const {
     if (patch.bare) return std::nullopt;
-    if (body_.kind == BodyKind::sphere) return canvas_at(patch.at(a, b).normal);
+    if (body_.kind == BodyKind::sphere) return canvas_at(normal);
     if (whole_) {
         if (patch.flat && std::abs(patch.outward.y) > 0.5) return std::nullopt; // a box's top and bottom
         return Vec2{width_ * (0.5 + (a - body_.u) / around_), height_ * (0.5 + (b - body_.v) / up_down_)};

@@ -14,7 +14,11 @@ class Laying {
 
     /// The point of the canvas that lies at the coordinates (a, b) of a patch; on a label that may be a point
     /// past its edge. None where it never lies.
-    std::optional<Vec2> canvas_at(const Patch& patch, double a, double b) const;
+    std::optional<Vec2> canvas_at(const Patch& patch, double a, double b) const {
+        return canvas_at(patch, a, b, body_.kind == BodyKind::sphere ? patch.at(a, b).normal : Vec3());
+    }
+    /// The same where the bare surface's normal there is known.
+    std::optional<Vec2> canvas_at(const Patch& patch, double a, double b, Vec3 normal) const;
     /// How that point moves with a (as a, b) and with b (as c, d): canvas px a px.
     Affine turned(const Patch& patch, double a, double b) const;
     /// The same at a direction from the body's middle, of what is wrapped by longitude and latitude.

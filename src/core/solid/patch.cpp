@@ -112,39 +112,40 @@ std::vector<Patch> box(const Body& body) {
 
 } // namespace
 
-SurfacePoint Patch::at(double a, double b) const {
+Patch::Turn Patch::turn(double a) const {
+    if (flat || per_turn == 0) return {a};
+    return {a, std::cos(a / per_turn), std::sin(a / per_turn)};
+}
+
+Patch::Profile Patch::profile(double b) const {
+    if (flat) return {b};
+    if (arc > 0) {
+        const double t = from - (b - b0) / arc, c = std::cos(t), s = std::sin(t);
+        return {b, r0 + arc * c, y0 + arc * s, c, s, s, -c, s / arc, -c / arc};
+    }
+    return {b, r0 + (b - b0) * dr, y0 + (b - b0) * dy, -dy, dr, dr, dy, 0, 0};
+}
+
+SurfacePoint Patch::at(const Turn& t, const Profile& p) const {
     SurfacePoint out;
     if (flat) {
-        out.place = origin + a * right - b * up;
+        out.place = origin + t.a * right - p.b * up;
         out.normal = outward;
         out.place_a = right, out.place_b = -up;
         return out;
     }
-    // The profile in its plane.
-    double r = 0, y = 0, nr = 0, ny = 0, r_b = 0, y_b = 0, nr_b = 0, ny_b = 0;
-    if (arc > 0) {
-        const double t = from - (b - b0) / arc, c = std::cos(t), s = std::sin(t);
-        r = r0 + arc * c, y = y0 + arc * s, nr = c, ny = s;
-        r_b = s, y_b = -c;
-        nr_b = s / arc, ny_b = -c / arc;
-    } else {
-        r = r0 + (b - b0) * dr, y = y0 + (b - b0) * dy;
-        nr = -dy, ny = dr;
-        r_b = dr, y_b = dy;
-    }
     if (per_turn == 0) { // swept along a straight line
-        out.place = origin + a * right + r * outward + y * up;
-        out.normal = nr * outward + ny * up;
-        out.place_a = right, out.place_b = r_b * outward + y_b * up;
-        out.normal_b = nr_b * outward + ny_b * up;
+        out.place = origin + t.a * right + p.r * outward + p.y * up;
+        out.normal = p.nr * outward + p.ny * up;
+        out.place_a = right, out.place_b = p.r_b * outward + p.y_b * up;
+        out.normal_b = p.nr_b * outward + p.ny_b * up;
         return out;
     }
-    const double t = a / per_turn, c = std::cos(t), s = std::sin(t);
-    const Vec3 radial = s * right + c * outward, around = c * right - s * outward;
-    out.place = origin + r * radial + y * up;
-    out.normal = nr * radial + ny * up;
-    out.place_a = (r / per_turn) * around, out.place_b = r_b * radial + y_b * up;
-    out.normal_a = (nr / per_turn) * around, out.normal_b = nr_b * radial + ny_b * up;
+    const Vec3 radial = t.sine * right + t.cosine * outward, around = t.cosine * right - t.sine * outward;
+    out.place = origin + p.r * radial + p.y * up;
+    out.normal = p.nr * radial + p.ny * up;
+    out.place_a = (p.r / per_turn) * around, out.place_b = p.r_b * radial + p.y_b * up;
+    out.normal_a = (p.nr / per_turn) * around, out.normal_b = p.nr_b * radial + p.ny_b * up;
     return out;
 }
 

@@ -28,7 +28,19 @@ struct Patch {
     // the radius `arc` that starts at the angle `from` (radians, from outward up) and falls.
     double r0 = 0, y0 = 0, dr = 0, dy = -1, arc = 0, from = 0;
 
-    SurfacePoint at(double a, double b) const;
+    /// Its parts that hang on a or b alone, for who asks for a grid of points.
+    struct Turn {
+        double a = 0, cosine = 1, sine = 0;
+    };
+    struct Profile {
+        double b = 0;
+        double r = 0, y = 0, nr = 0, ny = 0;         // place and normal: from the axis, up
+        double r_b = 0, y_b = 0, nr_b = 0, ny_b = 0; // how they change along b
+    };
+    Turn turn(double a) const;
+    Profile profile(double b) const;
+    SurfacePoint at(const Turn& turn, const Profile& profile) const;
+    SurfacePoint at(double a, double b) const { return at(turn(a), profile(b)); }
 };
 
 /// The patches a body is made of, px; none for a mesh. `width`, `height`: the canvas's.

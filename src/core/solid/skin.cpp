@@ -3,6 +3,7 @@
 #include <embree3/rtcore.h>
 
 #include <algorithm>
+#include <atomic>
 #include <cstring>
 #include <limits>
 
@@ -18,9 +19,19 @@ constexpr int cells_of_block = 16;    // a side
 constexpr int finest = 2;             // how often a cell may be halved
 constexpr float bend_allowed = 0.08f; // px that the geometry may lie off the relief before it is cut finer
 
+std::atomic<std::ptrdiff_t> held_for_rays = 0; // bytes, of all skins
+
 RTCDevice device() {
     // One for the whole program, and never given back: scenes of other threads may outlive any other owner.
-    static const RTCDevice made = rtcNewDevice("threads=0");
+    static const RTCDevice made = [] {
+        const RTCDevice d = rtcNewDevice("threads=0");
+        const auto counted = [](void*, ssize_t bytes, bool) {
+            held_for_rays += bytes;
+            return true;
+        };
+        if (d) rtcSetDeviceMemoryMonitorFunction(d, counted, nullptr);
+        return d;
+    }();
     if (!made) throw Error("The solid cannot be shown: rays cannot be traced on this machine.");
     return made;
 }
@@ -51,12 +62,15 @@ Skin::Skin(const Body& body, std::shared_ptr<const TexelMap> texels, double canv
       mesh_(std::move(mesh)), most_points_(most_points), laying_(body, canvas_width, canvas_height),
       patches_(patches_of(body, canvas_width, canvas_height)), traced_(std::make_unique<Traced>()) {
     traced_->scene = rtcNewScene(device());
+    const std::ptrdiff_t before = held_for_rays;
     rtcSetSceneFlags(traced_->scene, RTC_SCENE_FLAG_ROBUST | RTC_SCENE_FLAG_COMPACT);
     if (mesh_ && body.kind == BodyKind::mesh)
         build_mesh();
     else
         build_patches();
     rtcCommitScene(traced_->scene);
+    // Another skin made at the same time may be counted along: better too much than too little.
+    bytes_ += static_cast<std::size_t>(std::max<std::ptrdiff_t>(0, held_for_rays - before));
     RTCBounds box;
     rtcGetSceneBounds(traced_->scene, &box);
     bounds_ = {{box.lower_x, box.lower_y, box.lower_z}, {box.upper_x, box.upper_y, box.upper_z}};
@@ -71,9 +85,9 @@ double Skin::height_at(const std::optional<Vec2>& canvas) const {
     return double(body_.relief) * texels_->height_at(p.x, p.y) + body_.shift;
 }
 
-Vec3 Skin::displaced(const Patch& patch, double a, double b) const {
-    const SurfacePoint s = patch.at(a, b);
-    return s.place + height_at(laying_.canvas_at(patch, a, b)) * s.normal;
+Vec3 Skin::displaced(const Patch& patch, const Patch::Turn& turn, const Patch::Profile& profile) const {
+    const SurfacePoint s = patch.at(turn, profile);
+    return s.place + height_at(laying_.canvas_at(patch, turn.a, profile.b, s.normal)) * s.normal;
 }
 
 void Skin::build_patches() {
@@ -173,14 +187,20 @@ void Skin::build_patches() {
         const Block& block = blocks_[number];
         const int w = block.across(), h = block.down();
         float* to = points + 3 * block.first;
-        for (int y = 0; y < h; ++y)
-            for (int x = 0; x < w; ++x) {
-                const Vec3 p = displaced(*block.patch, block.a0 + (block.a1 - block.a0) * x / (w - 1),
-                                         block.b0 + (block.b1 - block.b0) * y / (h - 1));
-                float* at = to + 3 * (static_cast<std::size_t>(y) * w + x);
-                at[0] = static_cast<float>(p.x), at[1] = static_cast<float>(p.y),
-                at[2] = static_cast<float>(p.z);
+        std::vector<Patch::Turn> turns;
+        turns.reserve(static_cast<std::size_t>(w));
+        for (int x = 0; x < w; ++x)
+            turns.push_back(block.patch->turn(block.a0 + (block.a1 - block.a0) * x / (w - 1)));
+        float* at = to;
+        for (int y = 0; y < h; ++y) {
+            const Patch::Profile profile =
+                block.patch->profile(block.b0 + (block.b1 - block.b0) * y / (h - 1));
+            for (const Patch::Turn& turn : turns) {
+                const Vec3 p = displaced(*block.patch, turn, profile);
+                *at++ = static_cast<float>(p.x), *at++ = static_cast<float>(p.y),
+                *at++ = static_cast<float>(p.z);
             }
+        }
         // Edges follow the coarser neighbour; those of the patch the coarsest there is.
         const Layout layout = layout_of(static_cast<std::size_t>(number));
         const int in_patch = number - static_cast<int>(layout.first), bx = in_patch % layout.across,
@@ -210,7 +230,7 @@ void Skin::build_patches() {
     rtcCommitGeometry(geometry);
     rtcAttachGeometryByID(traced_->scene, geometry, 0);
     rtcReleaseGeometry(geometry);
-    bytes_ = points_ * 12 + blocks_.size() * (sizeof(Block) + sizeof(RTCGrid));
+    bytes_ = blocks_.size() * sizeof(Block);
 }
 
 void Skin::build_mesh() {
@@ -227,7 +247,7 @@ void Skin::build_mesh() {
     rtcCommitGeometry(geometry);
     rtcAttachGeometryByID(traced_->scene, geometry, 0);
     rtcReleaseGeometry(geometry);
-    bytes_ = points_ * 24 + own_->triangles.size() * (sizeof(own_->triangles[0]) + 12);
+    bytes_ = points_ * 12 + own_->triangles.size() * sizeof(own_->triangles[0]);
 }
 
 namespace {

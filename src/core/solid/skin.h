@@ -36,6 +36,8 @@ struct SkinFrame {
 /// Rays side by side that are traced at once.
 constexpr int rays_at_once = 8;
 
+constexpr std::size_t most_skin_points = 6'000'000, most_coarse_points = 400'000;
+
 /// A body with a relief on it, as true geometry that rays are traced against.
 ///
 /// The surface is cut into cells of at most `fineness` px; where heights turn sharply, cells are cut again,
@@ -46,7 +48,7 @@ class Skin {
   public:
     /// `mesh`: of a body that is one; null where there is none. At most `most_points` points.
     Skin(const Body& body, std::shared_ptr<const TexelMap> texels, double canvas_width, double canvas_height,
-         std::shared_ptr<const TriangleMesh> mesh = {}, std::size_t most_points = 6'000'000);
+         std::shared_ptr<const TriangleMesh> mesh = {}, std::size_t most_points = most_skin_points);
     ~Skin();
     Skin(const Skin&) = delete;
     Skin& operator=(const Skin&) = delete;
@@ -81,6 +83,7 @@ class Skin {
     double way_over(Vec2 from, Vec2 to) const;
 
     std::size_t points() const { return points_; }
+    /// Of its points and what rays are traced in.
     std::size_t bytes() const { return bytes_; }
     /// Whether cells had to be larger than asked for.
     bool coarser() const { return coarser_; }
@@ -97,7 +100,7 @@ class Skin {
     void read(Vec2 canvas, double px_at_hit, Spot& spot) const;
     SkinFrame frame_on_mesh(const Hit& hit) const;
     void on_mesh(const Hit& hit, double px_at_hit, Spot& spot) const;
-    Vec3 displaced(const Patch& patch, double a, double b) const;
+    Vec3 displaced(const Patch& patch, const Patch::Turn& turn, const Patch::Profile& profile) const;
     double height_at(const std::optional<Vec2>& canvas) const;
 
     Body body_;

@@ -1,5 +1,7 @@
 #include "core/solid/solid_picture.h"
 
+#include <numeric>
+
 #include "core/field/parallel.h"
 #include "core/solid/solid_tile.h"
 
@@ -56,15 +58,20 @@ void SolidPicture::add(const SolidScene& scene, int count) {
     const Sight sight(scene.camera, scene.canvas_height, width_, height_);
     const int across = (width_ + block_width - 1) / block_width,
               down = (height_ + block_height - 1) / block_height;
+    taking_.resize(static_cast<std::size_t>(across) * down);
     parallel_rows(0, across * down, [&](int i) {
+        std::vector<int>& taking = taking_[static_cast<std::size_t>(i)];
+        if (samples_ > 0 && taking.empty()) return;
         const int x = i % across * block_width, y = i / across * block_height;
-        const auto tile = std::make_unique<Tile>(
-            Tile{scene,
-                 sight,
-                 *this,
-                 {x, y, std::min(width_, x + block_width), std::min(height_, y + block_height)}});
-        tile->choose(samples_);
+        const Region r{x, y, std::min(width_, x + block_width), std::min(height_, y + block_height)};
+        const auto tile = std::make_unique<Tile>(Tile{scene, sight, *this, r});
+        if (samples_ == 0) {
+            taking.resize(static_cast<std::size_t>(tile->px_count()));
+            std::iota(taking.begin(), taking.end(), 0);
+        }
+        tile->taking = std::move(taking);
         for (int s = 0; s < count; ++s) tile->sample(samples_ + s);
+        taking = std::move(tile->taking);
     });
     samples_ += count;
 }

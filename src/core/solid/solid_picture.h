@@ -76,11 +76,12 @@ class SolidPicture {
     struct Tile;
     std::array<Plane, 4> mean(int first) const;
     int width_, height_, samples_ = 0;
-    std::array<Plane, 7> sums_;  // lit, art, coverage
-    Plane taken_, least_, most_; // samples of a px; of the first ones what they show
-    Plane times_;                // of the first samples, how many met something there
-    std::vector<Plane> seen_;    // of every lamp, by how many of the first samples
-    Plane open_, open_rays_;     // rays that saw the sky, and how many there were
+    std::array<Plane, 7> sums_;            // lit, art, coverage
+    std::vector<std::vector<int>> taking_; // by tile: px of it that take more samples
+    Plane taken_, least_, most_;           // samples of a px; of the first ones what they show
+    Plane times_;                          // of the first samples, how many met something there
+    std::vector<Plane> seen_;              // of every lamp, by how many of the first samples
+    Plane open_, open_rays_;               // rays that saw the sky, and how many there were
     Plane depth_;
     std::array<Plane, 3> normals_;
 };

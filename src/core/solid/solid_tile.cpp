@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
-#include <numeric>
 
 #include "core/field/srgb.h"
 #include "core/step/bundle.h"
@@ -21,11 +20,8 @@ float SolidPicture::Tile::shown(int i) const {
     return luma(0) + luma(3) + to.sums_[6](x, y);
 }
 
-void SolidPicture::Tile::choose(int number) {
+void SolidPicture::Tile::settle() {
     const int n = px_count(), w = region.width(), h = region.height();
-    taking.resize(static_cast<std::size_t>(n));
-    std::iota(taking.begin(), taking.end(), 0);
-    if (number < settled_after) return;
     std::array<bool, block_area> alike{};
     for (int i = 0; i < n; ++i) {
         // A fiftieth, and near black a little more: what is left of that in a mean of several, nobody sees.
@@ -42,7 +38,7 @@ void SolidPicture::Tile::choose(int number) {
 
 void SolidPicture::Tile::sample(int number) {
     const auto s = static_cast<std::uint32_t>(number);
-    if (number == settled_after) choose(number);
+    if (number == settled_after) settle();
     if (taking.empty()) return;
     records.clear();
     if (in_sheets()) under.assign(static_cast<std::size_t>(px_count()), {});

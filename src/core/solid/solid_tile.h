@@ -91,9 +91,8 @@ struct SolidPicture::Tile {
     void sample(int number);
     /// Whether something is still to be seen behind what these rays met.
     bool look(int number, int go, std::span<const int> px);
-    /// The px that are not yet settled: where all samples so far are alike, there and about it, more of them
-    /// would show the same.
-    void choose(int number);
+    /// Takes no more samples where all so far are alike, in a px and about it: more would show the same.
+    void settle();
     /// What tells one sample of a px from another: the sum of all it shows.
     float shown(int i) const;
     /// The nearest shown lamp that a ray meets before `nearest`.
