@@ -283,6 +283,34 @@ std::vector<Case> core_cases() {
                        }});
     }
     {
+        // A drip pulled out of letters of a piece of 4096 × 4096: every press, and the table's coarse picture
+        // of it.
+        auto table = std::make_shared<Table>();
+        const Piece piece = piece_from_text(R"({"bathylux": 1, "canvas": {"width": 4096, "height": 4096},
+            "elements": [{"id": "word", "placement": {"x": 2048, "y": 2048}, "source": {"kind": "type", "text": "DRIP", "size": 1500},
+                          "steps": [{"id": "pushed", "kind": "pushed", "file": "strokes.exr", "density": 0.5},
+                                    {"kind": "bevel", "width": 60, "rise": 30, "profile": "round"}]}],
+            "lights": [{"id": "a", "kind": "directional", "angle": 130}, {"id": "b", "kind": "point", "x": 3000, "y": 1000, "z": 900, "distance": 3000}]})");
+        files::Resolver resolver;
+        const auto assets = resolver.resolve(piece, {});
+        table->scene = {std::make_shared<const Piece>(piece), assets};
+        table->scale = 0.19 / 2, table->region = canvas_region(piece.canvas, table->scale);
+        Brush brush;
+        brush.size = 120, brush.work = BrushWork::push;
+        auto strokes = std::make_shared<Painting>(0.5);
+        out.push_back(
+            {"drip_stroke", 1.8, [table, assets, strokes, brush, turn = 0]() mutable {
+                 const int press = ++turn % 60;
+                 push_dab(*strokes, brush, {-500.0 + 40 * (turn / 60 % 20), 5.0 * press}, 1, {0, 5});
+                 auto asset = std::make_shared<Asset>();
+                 asset->painting = std::make_shared<const Painting>(*strokes), asset->hash = 1000 + turn;
+                 auto now = std::make_shared<Assets>(*assets);
+                 (*now)[painting_key("strokes.exr")] = asset;
+                 table->scene.assets = now;
+                 look(table->evaluator, table->scene, {View::lit}, table->region, table->scale);
+             }});
+    }
+    {
         // What the window does: it asks for what it shows, and what rests is kept.
         const auto turning = [](Piece& p, const std::string& id, int turn) {
             change_light(p, id, [&](Light& l) { l.what = l.what.with("angle", double(turn % 180)); });
