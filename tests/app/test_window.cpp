@@ -25,6 +25,7 @@
 #include "app/windows/first_page.h"
 #include "app/windows/window.h"
 #include "core/piece/codec.h"
+#include "core/piece/edit.h"
 #include "core/piece/kinds.h"
 #include "core/relief/bevel.h"
 #include "core/relief/tones.h"
@@ -415,6 +416,34 @@ class TestWindow : public QObject, DrivenWindow {
         rows()[1]->setFocus();
         QTest::keyClick(rows()[1], Qt::Key_Delete);
         QCOMPARE(steps().size(), std::size_t{1});
+    }
+
+    void no_step_stays_open_that_is_gone() {
+        begin();
+        document().choose({"lettering"});
+        document().edit("Add soften", [](Piece& p) {
+            change(p, "lettering", [](Element& e) {
+                add_step(e, Step{.id = "soft", .what = Described(step_kind("soften"))});
+            });
+        });
+        const auto open_and_there = [&] {
+            const QString id = document().openStepId();
+            return id.isEmpty() || (document().openStep() && document().openStep()->id == id.toStdString());
+        };
+        document().setOpenStep("soft");
+        QCOMPARE(document().openStepId(), QString("soft"));
+        document().history().undo();
+        QVERIFY(document().openStepId() != "soft" && open_and_there());
+        document().setOpenStep("soft"); // told of too late
+        QVERIFY(document().openStepId() != "soft");
+        document().history().redo();
+        document().setOpenStep("soft");
+        document().choose({"plate"});
+        QVERIFY(document().openStepId() != "soft" && open_and_there());
+        document().choose({"lettering"});
+        document().setOpenStep("soft");
+        document().edit("Delete", [](Piece& p) { remove(p, {"lettering"}); });
+        QVERIFY(document().openStepId().isEmpty());
     }
 
     void elements_are_reordered_renamed_hidden_copied_and_undone() {
