@@ -22,14 +22,16 @@ std::pair<float, float> reach_of(const Plane& depth) {
     return std::isfinite(near) ? std::pair{near, far} : std::pair{0.0f, 1.0f};
 }
 
+/// `lit`: the finished picture, where it is one of the views that are asked for.
 Strip strip_of(SolidView view, const SolidPicture& picture, const Bundle& lit) {
+    const Region all{0, 0, picture.width(), picture.height()};
     switch (view) {
-    case SolidView::lit: return {lit.region, {lit.color[0], lit.color[1], lit.color[2], lit.coverage}};
-    case SolidView::depth: return {lit.region, {Field(picture.depth())}};
+    case SolidView::lit: return {all, {lit.color[0], lit.color[1], lit.color[2], lit.coverage}};
+    case SolidView::depth: return {all, {Field(picture.depth())}};
     case SolidView::normals: break;
     }
     const auto& n = picture.normals();
-    return {lit.region, {Field(n[0]), Field(n[1]), Field(n[2])}};
+    return {all, {Field(n[0]), Field(n[1]), Field(n[2])}};
 }
 
 } // namespace
@@ -60,7 +62,7 @@ void export_solid(Evaluator& evaluator, const Scene& given, const std::filesyste
         picture.add(solid);
         if (progress) progress(double(i + 1) / samples);
     }
-    const Bundle lit = finished_solid(evaluator, scene, solid, picture);
+    const Bundle lit = look ? finished_solid(evaluator, scene, solid, picture) : Bundle();
 
     PictureSpec spec;
     spec.width = w, spec.height = h;

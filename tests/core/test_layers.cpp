@@ -1,7 +1,9 @@
 #include <QtTest>
 #include <numbers>
 
+#include "core/light/normals.h"
 #include "core/piece/references.h"
+#include "core/render/see_through.h"
 
 #include "run.h"
 #include "support.h"
@@ -243,6 +245,72 @@ class TestLayers : public QObject {
         for (int x = 66; x < 95; x += 4) {
             const double want = 0.96 * 0.5 * std::erfc((x + 0.5 - 80) / (5 * std::numbers::sqrt2));
             QVERIFY(std::abs(s.channels[0].at(x, 60) - want) < 2e-3);
+        }
+    }
+
+    /// Where roughness changes from px to px, each sees what it would see were all as rough as it; and on a
+    /// tile what is seen past an edge is the other side.
+    void every_px_is_as_rough_as_it_is() {
+        constexpr int w = 150, h = 70;
+        const Region all{0, 0, w, h};
+        std::array<Field, 4> below;
+        for (std::size_t c = 0; c < 3; ++c) {
+            Plane p(w, h);
+            for (int y = 0; y < h; ++y)
+                for (int x = 0; x < w; ++x)
+                    p(x, y) = ((x / 9 + y / (7 + static_cast<int>(c))) & 1) != 0 ? 0.9f : 0.1f;
+            below[c] = Field(std::move(p));
+        }
+        below[3] = 1.0f;
+        Bundle pane;
+        pane.region = all, pane.gives_height = true, pane.coverage = 1.0f, pane.thickness = 30.0f;
+        Plane slope(w, h);
+        for (int y = 0; y < h; ++y)
+            for (int x = 0; x < w; ++x) slope(x, y) = 6 + 4 * std::sin(0.09f * static_cast<float>(x + y));
+        pane.height = Field(std::move(slope));
+        for (Field& f : pane.color) f = 1.0f;
+        for (const Edge edge : {Edge::clamp, Edge::repeat}) {
+            const auto seen = [&](const Field& roughness) {
+                Bundle own = pane;
+                own.roughness = roughness;
+                return seen_below(own, all, all, 1, edge, [&](Region) { return LitRegion{all, below}; });
+            };
+            constexpr float rough = 0.6f;
+            Plane by_halves(w, h);
+            for (int y = 0; y < h; ++y)
+                for (int x = 0; x < w; ++x) by_halves(x, y) = x < w / 2 ? 0.0f : rough;
+            const auto clear = seen(0.0f), frosted = seen(rough), both = seen(Field(std::move(by_halves)));
+            double least = 1e9, most = -1e9;
+            for (int y = 0; y < h; ++y)
+                for (int x = 0; x < w; ++x) {
+                    QCOMPARE(both[0](x, y), (x < w / 2 ? clear : frosted)[0](x, y));
+                    least = std::min(least, double(frosted[0](x, y)));
+                    most = std::max(most, double(frosted[0](x, y)));
+                }
+            QVERIFY(most - least < 0.75 * 0.8); // blurred indeed
+            // Against the picture read where Snell's law sends each px, in double.
+            const auto n = normals(pane.height, all, all, 1, edge);
+            for (int y = 3; y < h - 3; y += 5)
+                for (int x = 0; x < w; x += 3) {
+                    const double eta = 1 / double(pane.ior.constant()), cosine = n[2](x, y),
+                                 bends = eta * cosine - std::sqrt(1 - eta * eta * (1 - cosine * cosine)),
+                                 way = (30 + pane.height.at(x, y)) / (eta - bends * cosine);
+                    double u = x + bends * way * n[0](x, y), v = y - bends * way * n[1](x, y);
+                    if (edge == Edge::clamp) u = std::clamp(u, 0.0, w - 1.0), v = std::clamp(v, 0.0, h - 1.0);
+                    const int i = static_cast<int>(std::floor(u)), j = static_cast<int>(std::floor(v));
+                    const auto px = [&](int a, int b) {
+                        return double(below[1].at(wrapped(a, w, edge), wrapped(b, h, edge)));
+                    };
+                    const double s = u - i, t = v - j,
+                                 want = (1 - t) * ((1 - s) * px(i, j) + s * px(i + 1, j)) +
+                                        t * ((1 - s) * px(i, j + 1) + s * px(i + 1, j + 1)),
+                                 f0 = std::pow((1 - eta) / (1 + eta), 2),
+                                 lets = (1 - f0) * (1 - std::pow(1 - cosine, 5));
+                    QVERIFY2(
+                        std::abs(clear[1](x, y) - lets * want) < 2e-3,
+                        qPrintable(
+                            QString("%1, %2: %3 %4").arg(x).arg(y).arg(clear[1](x, y)).arg(lets * want)));
+                }
         }
     }
 

@@ -27,7 +27,7 @@ TexelMap::TexelMap(std::shared_ptr<const Bundle> relief, double scale, bool arou
             Texel* to = &texels_[static_cast<std::size_t>(y) * width_];
             for (int x = 0; x < width_; ++x) {
                 const float left = h[column(x - 1)], right = h[column(x + 1)];
-                to[x] = {r[x], g[x], blue[x], a[x], h[x], k * (right - left), k * (below[x] - above[x]), 0};
+                to[x] = {r[x], g[x], blue[x], a[x], h[x], k * (right - left), k * (below[x] - above[x])};
                 float& bend = steepest_[static_cast<std::size_t>(ty) * tiles_x_ + x / tile];
                 bend = std::max(
                     {bend, std::abs(left + right - 2 * h[x]), std::abs(above[x] + below[x] - 2 * h[x])});

@@ -6,11 +6,10 @@
 
 namespace bathylux {
 
-/// What a skin reads of a relief at one point of the canvas.
-struct Texel {
+/// What a skin reads of a relief at one point of the canvas; one load and never two lines of the cache.
+struct alignas(32) Texel {
     float red = 0, green = 0, blue = 0, alpha = 0; // linear, premultiplied
     float height = 0, slope_x = 0, slope_y = 0;    // canvas px; px per px to the right and down
-    float left = 0;
 };
 
 /// A relief over the whole canvas, made ready to be read in any order: colour, height and slope of a px side
