@@ -30,9 +30,9 @@ struct Pair {
     V before, after;
 };
 HWY_INLINE Pair PairAt(D d, const float* upper, const float* lower, V under, const int* column) {
-    constexpr int lanes = static_cast<int>(hn::MaxLanes(D()));
     const auto between = [d, under](V a, V b) HWY_ATTR { return Fused(d, under, hn::Sub(b, a), a); };
 #if HWY_TARGET != HWY_SCALAR
+    constexpr int lanes = static_cast<int>(hn::MaxLanes(D()));
     const int first = column[0];
     if (column[lanes - 1] + 2 - first <= 2 * lanes) {
         // Close together: all of them stand in two vectors.
@@ -49,11 +49,11 @@ HWY_INLINE Pair PairAt(D d, const float* upper, const float* lower, V under, con
         return {of_either(at), of_either(hn::Add(at, hn::Set(di, 1)))};
     }
 #endif
-    alignas(64) std::array<float, static_cast<std::size_t>(2 * lanes)> above, below;
-    for (int x = 0; x < lanes; ++x)
-        for (int c = 0; c < 2; ++c) {
-            above[static_cast<std::size_t>(2 * x + c)] = upper[column[x] + c];
-            below[static_cast<std::size_t>(2 * x + c)] = lower[column[x] + c];
+    alignas(64) std::array<float, 2 * hn::MaxLanes(D())> above, below;
+    for (std::size_t x = 0; x < hn::MaxLanes(d); ++x)
+        for (std::size_t c = 0; c < 2; ++c) {
+            above[2 * x + c] = upper[column[x] + static_cast<int>(c)];
+            below[2 * x + c] = lower[column[x] + static_cast<int>(c)];
         }
     V a0, a1, b0, b1;
     hn::LoadInterleaved2(d, above.data(), a0, a1), hn::LoadInterleaved2(d, below.data(), b0, b1);

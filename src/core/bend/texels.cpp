@@ -5,6 +5,7 @@
 
 #include "core/bend/texels_simd.h"
 #include "core/field/parallel.h"
+#include "core/field/side_by_side_simd.h"
 
 namespace bathylux {
 
@@ -47,7 +48,7 @@ Texels packed(const std::vector<const Field*>& fields, Region have, Region regio
             if (both.empty() || y < both.y0 || y >= both.y1) return;
             std::array<const float*, 4> from{};
             for (std::size_t c = 0; c < 4; ++c) from[c] = rows[first + c](y - have.y0) + (both.x0 - have.x0);
-            pack_row(from, both.width(), to + std::ptrdiff_t{4} * (both.x0 - region.x0));
+            lay_side_by_side(from, both.width(), to + std::ptrdiff_t{4} * (both.x0 - region.x0));
         });
     }
     for (int i = 0; i < halvings && (out.levels.back().width > 1 || out.levels.back().height > 1); ++i)

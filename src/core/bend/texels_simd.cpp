@@ -363,7 +363,7 @@ void ReadRows(const Texels& texels, const Looks& looks, int y0, int y1, std::vec
                                 frame.anywhere(plan.column[x] + i % 4, plan.row[x] + i / 4, stride);
                             if (at >= 0)
                                 std::copy_n(groups[g].row(0) + at, 4,
-                                            &around[static_cast<std::size_t>(4 * i)]);
+                                            &around[static_cast<std::size_t>(i) * 4]);
                         }
                         Cubic(d, around.data(), 16, across, down, place(g));
                     }
@@ -392,16 +392,6 @@ void ReadRows(const Texels& texels, const Looks& looks, int y0, int y1, std::vec
         }
 }
 
-void PackRow(const std::array<const float*, 4>& from, int width, float* to) {
-    const D d;
-    int x = 0;
-    for (; x + static_cast<int>(lanes) <= width; x += static_cast<int>(lanes))
-        hn::StoreInterleaved4(hn::LoadU(d, from[0] + x), hn::LoadU(d, from[1] + x), hn::LoadU(d, from[2] + x),
-                              hn::LoadU(d, from[3] + x), d, to + std::ptrdiff_t{4} * x);
-    for (; x < width; ++x)
-        for (std::size_t c = 0; c < 4; ++c) to[static_cast<std::size_t>(4 * x) + c] = from[c][x];
-}
-
 float WidestSeen(const Looks& looks, int y) {
     const D d;
     auto most = hn::Zero(d);
@@ -422,13 +412,9 @@ HWY_AFTER_NAMESPACE();
 #if HWY_ONCE
 namespace bathylux {
 HWY_EXPORT(ReadRows);
-HWY_EXPORT(PackRow);
 HWY_EXPORT(WidestSeen);
 void read_rows(const Texels& texels, const Looks& looks, int y0, int y1, std::vector<Plane>& to) {
     HWY_DYNAMIC_DISPATCH(ReadRows)(texels, looks, y0, y1, to);
-}
-void pack_row(const std::array<const float*, 4>& from, int width, float* to) {
-    HWY_DYNAMIC_DISPATCH(PackRow)(from, width, to);
 }
 float widest_seen(const Looks& looks, int y) { return HWY_DYNAMIC_DISPATCH(WidestSeen)(looks, y); }
 } // namespace bathylux

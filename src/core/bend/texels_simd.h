@@ -1,13 +1,9 @@
 #pragma once
-#include <array>
 #include <vector>
 
 #include "core/bend/texels.h"
 
 namespace bathylux {
-
-/// Packs a row: `from` four rows, `to` four floats a px, written no further than `width` px.
-void pack_row(const std::array<const float*, 4>& from, int width, float* to);
 
 /// Rows y0 … y1 of read_at, counted within looks.region.
 void read_rows(const Texels& texels, const Looks& looks, int y0, int y1, std::vector<Plane>& to);

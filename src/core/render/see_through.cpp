@@ -5,6 +5,7 @@
 
 #include "core/field/gaussian.h"
 #include "core/field/parallel.h"
+#include "core/field/side_by_side_simd.h"
 #include "core/light/normals.h"
 #include "core/render/see_through_simd.h"
 
@@ -60,7 +61,7 @@ class Sampler {
         parallel_rows(0, h + 1, [&](int y) {
             float* to = px_.row(y);
             const int j = (y < h ? y : goes_on ? 0 : h - 1) + region.y0 - have.y0, i = region.x0 - have.x0;
-            lay_row({rows[0](j) + i, rows[1](j) + i, rows[2](j) + i, rows[3](j) + i}, w, to);
+            lay_side_by_side({rows[0](j) + i, rows[1](j) + i, rows[2](j) + i, rows[3](j) + i}, w, to);
             to += 4 * static_cast<std::ptrdiff_t>(w);
             std::copy_n(goes_on ? px_.row(y) : to - 4, 4, to);
         });

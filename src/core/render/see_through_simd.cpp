@@ -62,17 +62,6 @@ void PlacesRow(const float* x, const float* y, float left, float top, int column
     }
 }
 
-void LayRow(const std::array<const float*, 4>& from, int width, float* to) {
-    const D d;
-    const int lanes = static_cast<int>(hn::Lanes(d));
-    int x = 0;
-    for (; x + lanes <= width; x += lanes)
-        hn::StoreInterleaved4(hn::LoadU(d, from[0] + x), hn::LoadU(d, from[1] + x), hn::LoadU(d, from[2] + x),
-                              hn::LoadU(d, from[3] + x), d, to + static_cast<std::ptrdiff_t>(4) * x);
-    for (; x < width; ++x)
-        for (std::size_t c = 0; c < 4; ++c) to[static_cast<std::size_t>(4 * x) + c] = from[c][x];
-}
-
 void LookRow(const float* picture, int stride, const Places& places, int width,
              const std::array<float*, 4>& out) {
     const D d;
@@ -93,11 +82,11 @@ void LookRow(const float* picture, int stride, const Places& places, int width,
                 };
                 const auto upper = between(p), lower = between(p + stride);
                 hn::Store(Fused(d4, down, hn::Sub(lower, upper), upper), d4,
-                          &seen[static_cast<std::size_t>(4 * i + c)]);
+                          &seen[static_cast<std::size_t>(i) * 4 + static_cast<std::size_t>(c)]);
             }
         for (int i = 0; i < n; i += lanes) {
             V r, g, b, a;
-            hn::LoadInterleaved4(d, &seen[static_cast<std::size_t>(4 * i)], r, g, b, a);
+            hn::LoadInterleaved4(d, &seen[static_cast<std::size_t>(i) * 4], r, g, b, a);
             hn::StoreU(r, d, out[0] + x + i), hn::StoreU(g, d, out[1] + x + i);
             hn::StoreU(b, d, out[2] + x + i), hn::StoreU(a, d, out[3] + x + i);
         }
@@ -135,7 +124,6 @@ HWY_AFTER_NAMESPACE();
 namespace bathylux {
 HWY_EXPORT(RefractRow);
 HWY_EXPORT(PlacesRow);
-HWY_EXPORT(LayRow);
 HWY_EXPORT(LookRow);
 HWY_EXPORT(TintRow);
 Ends refract_row(const PaneRow& pane, float per_px, int width, const WaysRow& to) {
@@ -144,9 +132,6 @@ Ends refract_row(const PaneRow& pane, float per_px, int width, const WaysRow& to
 void places_row(const float* x, const float* y, float left, float top, int columns, int rows, int stride,
                 int width, const Places& to) {
     HWY_DYNAMIC_DISPATCH(PlacesRow)(x, y, left, top, columns, rows, stride, width, to);
-}
-void lay_row(const std::array<const float*, 4>& from, int width, float* to) {
-    HWY_DYNAMIC_DISPATCH(LayRow)(from, width, to);
 }
 void look_row(const float* picture, int stride, const Places& places, int width,
               const std::array<float*, 4>& out) {

@@ -31,8 +31,6 @@ struct Places {
 /// columns × rows px.
 void places_row(const float* x, const float* y, float left, float top, int columns, int rows, int stride,
                 int width, const Places& to);
-/// Lays the channels of `width` px side by side, and writes no further.
-void lay_row(const std::array<const float*, 4>& from, int width, float* to);
 /// Bilinear between four px; rows of the picture are `stride` floats apart. Behind its last column and row
 /// there is one more of each.
 void look_row(const float* picture, int stride, const Places& places, int width,
