@@ -283,9 +283,9 @@ class TestLayers : public QObject {
             double least = 1e9, most = -1e9;
             for (int y = 0; y < h; ++y)
                 for (int x = 0; x < w; ++x) {
-                    QCOMPARE(both[0](x, y), (x < w / 2 ? clear : frosted)[0](x, y));
-                    least = std::min(least, double(frosted[0](x, y)));
-                    most = std::max(most, double(frosted[0](x, y)));
+                    QCOMPARE(both[0].at(x, y), (x < w / 2 ? clear : frosted)[0].at(x, y));
+                    least = std::min(least, double(frosted[0].at(x, y)));
+                    most = std::max(most, double(frosted[0].at(x, y)));
                 }
             QVERIFY(most - least < 0.75 * 0.8); // blurred indeed
             // Against the picture read where Snell's law sends each px, in double.
@@ -307,9 +307,9 @@ class TestLayers : public QObject {
                                  f0 = std::pow((1 - eta) / (1 + eta), 2),
                                  lets = (1 - f0) * (1 - std::pow(1 - cosine, 5));
                     QVERIFY2(
-                        std::abs(clear[1](x, y) - lets * want) < 2e-3,
+                        std::abs(clear[1].at(x, y) - lets * want) < 2e-3,
                         qPrintable(
-                            QString("%1, %2: %3 %4").arg(x).arg(y).arg(clear[1](x, y)).arg(lets * want)));
+                            QString("%1, %2: %3 %4").arg(x).arg(y).arg(clear[1].at(x, y)).arg(lets * want)));
                 }
         }
     }

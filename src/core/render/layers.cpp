@@ -313,6 +313,8 @@ OperationPtr Layers::see_through(const Sheet& sheet, const OperationPtr& below, 
         const Field cover = cropped(own.coverage, own.region, r),
                     through = cropped(own.transmission, own.region, r);
         const Rows covers(cover, r.width()), throughs(through, r.width());
+        const std::array<Rows, 4> below_it{Rows(seen[0], r.width()), Rows(seen[1], r.width()),
+                                           Rows(seen[2], r.width()), Rows(seen[3], r.width())};
         const int w = result.region.width(), rows = result.region.height(), dx = r.x0 - result.region.x0,
                   dy = r.y0 - result.region.y0;
         std::array<Plane*, 4> to;
@@ -320,13 +322,14 @@ OperationPtr Layers::see_through(const Sheet& sheet, const OperationPtr& below, 
         to[3] = &result.coverage.writable(w, rows);
         parallel_rows(0, r.height(), [&](int y) {
             const float *a = covers(y), *t = throughs(y);
+            const std::array<const float*, 4> looked{below_it[0](y), below_it[1](y), below_it[2](y),
+                                                     below_it[3](y)};
             for (int x = 0; x < r.width(); ++x) {
                 const float k = mix.opacity * a[x];
                 if (!(k > 0)) continue;
                 std::array<float, 4> shown, under;
-                for (int c = 0; c < 3; ++c)
-                    shown[c] = k * t[x] * seen[c](x, y) + mix.opacity * light[c](x, y);
-                shown[3] = k * (1 - t[x] + t[x] * seen[3](x, y));
+                for (int c = 0; c < 3; ++c) shown[c] = k * t[x] * looked[c][x] + mix.opacity * light[c](x, y);
+                shown[3] = k * (1 - t[x] + t[x] * looked[3][x]);
                 for (int c = 0; c < 4; ++c) under[c] = (*to[c])(x + dx, y + dy);
                 // What is seen takes the place of what is there; only where it is mixed otherwise is that
                 // looked at.

@@ -110,7 +110,7 @@ Plane blur_of(const Bundle& own, Region wanted, double scale) {
 
 } // namespace
 
-std::array<Plane, 4> seen_below(const Bundle& own, Region wanted, Region canvas, double scale, Edge edge,
+std::array<Field, 4> seen_below(const Bundle& own, Region wanted, Region canvas, double scale, Edge edge,
                                 const std::function<LitRegion(Region)>& below) {
     const int w = wanted.width(), h = wanted.height();
     const Ways ways = ways_of(own, wanted, scale, edge);
@@ -158,7 +158,10 @@ std::array<Plane, 4> seen_below(const Bundle& own, Region wanted, Region canvas,
         samplers.emplace_back(blurred, sampled, sampled, canvas, edge);
     }
 
-    std::array<Plane, 4> out{Plane(w, h), Plane(w, h), Plane(w, h), Plane(w, h)};
+    // What is as covered everywhere is so wherever one looks.
+    const Field& covers = picture.channels[3];
+    std::array<Plane, 4> out{Plane(w, h), Plane(w, h), Plane(w, h),
+                             covers.is_constant() ? Plane() : Plane(w, h)};
     const auto part = [&](const Field& f) { return cropped(f, own.region, wanted); };
     const std::array<Field, 3> color{part(own.color[0]), part(own.color[1]), part(own.color[2])},
         held{part(own.attenuation[0]), part(own.attenuation[1]), part(own.attenuation[2])};
@@ -170,10 +173,12 @@ std::array<Plane, 4> seen_below(const Bundle& own, Region wanted, Region canvas,
     parallel_blocks(0, h, 16, [&](int y0, int y1) {
         const std::size_t stride = static_cast<std::size_t>(out[0].stride());
         std::vector<int> at(stride);
-        std::vector<float> fractions(2 * stride), more(samplers.size() > 1 ? 8 * stride : 0);
+        std::vector<float> fractions(2 * stride), more(samplers.size() > 1 ? 8 * stride : 0),
+            covered(covers.is_constant() ? stride : 0);
         const Places room{at.data(), fractions.data(), fractions.data() + stride};
         for (int y = y0; y < y1; ++y) {
-            const std::array<float*, 4> to{out[0].row(y), out[1].row(y), out[2].row(y), out[3].row(y)};
+            const std::array<float*, 4> to{out[0].row(y), out[1].row(y), out[2].row(y),
+                                           covers.is_constant() ? covered.data() : out[3].row(y)};
             const auto look = [&](std::size_t k, const std::array<float*, 4>& into) {
                 samplers[k].row(ways.x.row(y), ways.y.row(y), wanted.x0, wanted.y0 + y, w, room, into);
             };
@@ -209,7 +214,8 @@ std::array<Plane, 4> seen_below(const Bundle& own, Region wanted, Region canvas,
                      w, {to[0], to[1], to[2]});
         }
     });
-    return out;
+    return {Field(std::move(out[0])), Field(std::move(out[1])), Field(std::move(out[2])),
+            covers.is_constant() ? covers : Field(std::move(out[3]))};
 }
 
 } // namespace bathylux

@@ -20,9 +20,9 @@ struct LitRegion {
 /// Names of parameters as in KHR_materials_transmission, _ior and _volume.
 ///
 /// `own` covers `wanted` and, as far as there is canvas, a px around it. `below` gives the picture below over
-/// a region of the canvas that is asked for. Gives four planes over `wanted`: colour and coverage, straight
+/// a region of the canvas that is asked for. Gives four fields over `wanted`: colour and coverage, straight
 /// as seen (not yet times the element's coverage or transmission).
-std::array<Plane, 4> seen_below(const Bundle& own, Region wanted, Region canvas, double scale, Edge edge,
+std::array<Field, 4> seen_below(const Bundle& own, Region wanted, Region canvas, double scale, Edge edge,
                                 const std::function<LitRegion(Region)>& below);
 
 } // namespace bathylux
