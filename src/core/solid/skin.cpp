@@ -102,7 +102,7 @@ void Skin::build_patches() {
             n += double(count(p.a1 - p.a0, step, p.least_a) + 1) * (count(p.b1 - p.b0, step, p.least_b) + 1);
         return n;
     };
-    while (points_at(fineness) > static_cast<double>(most_points_)) fineness *= 1.25, coarser_ = true;
+    while (points_at(fineness) > static_cast<double>(most_points_)) fineness *= 1.25;
 
     const double per_px =
         1 / (double(body_.scale) * std::min(body_.scale_u, body_.scale_v)); // canvas px a px
@@ -169,7 +169,6 @@ void Skin::build_patches() {
             points_ += static_cast<std::size_t>(block.across()) * block.down();
         }
         if (points_ <= most_points_ || allowed > 1e4f) break;
-        coarser_ = true;
     }
 
     const RTCGeometry geometry = rtcNewGeometry(device(), RTC_GEOMETRY_TYPE_GRID);
@@ -236,7 +235,7 @@ void Skin::build_patches() {
 void Skin::build_mesh() {
     own_ = std::make_unique<const MeshBody>(
         mesh_body(body_, *texels_, width_, height_, body_.fineness, most_points_, *mesh_));
-    coarser_ = own_->coarser, points_ = own_->points.size();
+    points_ = own_->points.size();
     const RTCGeometry geometry = rtcNewGeometry(device(), RTC_GEOMETRY_TYPE_TRIANGLE);
     std::memcpy(rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, 12, points_),
                 own_->points.data(), points_ * 12);
@@ -267,6 +266,20 @@ template <class Rays> int fill(std::span<const Ray> rays, Rays& to, int* valid) 
 }
 
 } // namespace
+
+bool Skin::may_meet(const Ray& ray) const {
+    // A thousandth of a px more than it is, for what rounding takes away.
+    const auto& [low, high] = bounds_;
+    double near = 0, far = std::numeric_limits<double>::infinity();
+    const auto between = [&](double from, double along, double a, double b) {
+        const double per = 1 / along, s = (a - 1e-3 - from) * per, t = (b + 1e-3 - from) * per;
+        near = std::max(near, std::min(s, t)), far = std::min(far, std::max(s, t));
+    };
+    between(ray.from.x, ray.along.x, low.x, high.x);
+    between(ray.from.y, ray.along.y, low.y, high.y);
+    between(ray.from.z, ray.along.z, low.z, high.z);
+    return !(near > far); // a ray within a side's plane is no number there, and is looked at
+}
 
 void Skin::meet(std::span<const Ray> rays, std::span<Hit> hits) const {
     alignas(32) int valid[rays_at_once];

@@ -85,12 +85,11 @@ class Skin {
     std::size_t points() const { return points_; }
     /// Of its points and what rays are traced in.
     std::size_t bytes() const { return bytes_; }
-    /// Whether cells had to be larger than asked for.
-    bool coarser() const { return coarser_; }
     const Laying& laying() const { return laying_; }
     const Body& body() const { return body_; }
-    /// The box around it all.
+    /// The box around it all, and whether a ray goes through it.
     std::pair<Vec3, Vec3> bounds() const { return bounds_; }
+    bool may_meet(const Ray& ray) const;
 
   private:
     struct Traced;
@@ -114,7 +113,6 @@ class Skin {
     std::unique_ptr<const MeshBody> own_; // of a body that is a mesh
     std::unique_ptr<Traced> traced_;
     std::size_t points_ = 0, bytes_ = 0;
-    bool coarser_ = false;
     std::pair<Vec3, Vec3> bounds_;
 };
 

@@ -85,11 +85,17 @@ bool SolidPicture::Tile::look(int number, int go, std::span<const int> px) {
     std::array<int, rays_at_once> whose;
     bool more = false;
     std::size_t some = 0;
+    bool near = false;
     for (const int i : px)
-        if (left[i] > 0 && !(in_sheets() && (under[i].sheet >= 0 || under[i].go == go)))
+        if (left[i] > 0 && !(in_sheets() && (under[i].sheet >= 0 || under[i].go == go))) {
+            near = near || scene.skin->may_meet(rays[i]);
             whose[some] = i, traced[some++] = rays[i];
+        }
     if (some == 0) return false;
-    scene.skin->meet({traced.data(), some}, {hits.data(), some});
+    if (near)
+        scene.skin->meet({traced.data(), some}, {hits.data(), some});
+    else
+        for (Skin::Hit& hit : hits) hit.distance = never_met;
     for (std::size_t k = 0; k < some; ++k) {
         const int i = whose[k];
         const Ray& ray = rays[i];

@@ -73,6 +73,8 @@ template <class Ask> void SolidPicture::Tile::trace(Ask&& ask, Lot::Row& seen) c
                 if (scene.ground.color.a >= 1) continue;
             }
         way[n] = {from, along}, far[n] = length, whose[n] = k;
+        // From the ground most ways go past the body.
+        if (lot.ground[k] && !scene.shadows().may_meet(way[n])) continue;
         if (++n == rays_at_once) flush();
     }
     flush();
