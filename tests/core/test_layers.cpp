@@ -4,6 +4,7 @@
 #include "core/light/normals.h"
 #include "core/piece/references.h"
 #include "core/render/see_through.h"
+#include "core/step/height.h"
 
 #include "run.h"
 #include "support.h"
@@ -311,6 +312,39 @@ class TestLayers : public QObject {
                         qPrintable(
                             QString("%1, %2: %3 %4").arg(x).arg(y).arg(clear[1].at(x, y)).arg(lets * want)));
                 }
+        }
+    }
+
+    /// What a px sees is the same to the bit whatever part is asked for.
+    void a_part_of_a_pane_sees_what_all_of_it_does() {
+        constexpr int w = 1500, h = 190;
+        const Region all{0, 0, w, h}, part{1100, 130, 1390, 181};
+        const auto field = [](float per_x, float per_y, float height) {
+            Plane p(w, h);
+            for (int y = 0; y < h; ++y)
+                for (int x = 0; x < w; ++x)
+                    p(x, y) = height * (1.1f + std::sin(per_x * static_cast<float>(x)) *
+                                                   std::cos(per_y * static_cast<float>(y)));
+            return Field(std::move(p));
+        };
+        const LitRegion below{all,
+                              {field(0.7f, 0.3f, 0.4f), field(0.2f, 0.9f, 0.4f), field(1.1f, 1, 0.4f), 1.0f}};
+        Bundle pane;
+        pane.region = all, pane.gives_height = true, pane.coverage = 1.0f, pane.thickness = 23.0f;
+        pane.roughness = 0.0f, pane.height = field(0.11f, 0.07f, 17);
+        for (Field& f : pane.color) f = 0.8f;
+        for (const Edge edge : {Edge::clamp, Edge::repeat}) {
+            const auto whole = seen_below(pane, all, all, 1, edge, [&](Region) { return below; });
+            const Bundle around = cropped(pane, grow(part, 1));
+            const auto seen = seen_below(around, part, all, 1, edge, [&](Region r) {
+                LitRegion out{r, {}};
+                for (std::size_t c = 0; c < 4; ++c) out.channels[c] = cropped(below.channels[c], all, r);
+                return out;
+            });
+            for (std::size_t c = 0; c < 4; ++c)
+                for (int y = part.y0; y < part.y1; ++y)
+                    for (int x = part.x0; x < part.x1; ++x)
+                        QVERIFY(seen[c].at(x - part.x0, y - part.y0) == whole[c].at(x, y));
         }
     }
 

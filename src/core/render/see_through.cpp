@@ -15,9 +15,23 @@ namespace {
 
 /// Where each px looks, device px from itself, and what its surface lets in.
 struct Ways {
-    Plane x, y, in; // in: (1 − F) ÷ coverage
-    Plane way;      // px through the element, canvas px; 0 × 0 where nothing is held back
-    double least_x = 0, most_x = 0, least_y = 0, most_y = 0;
+    Plane x, y, in;         // in: (1 − F) ÷ coverage
+    Plane way;              // px through the element, canvas px; 0 × 0 where nothing is held back
+    std::vector<Ends> ends; // of every row
+
+    /// The px that rows y0 … y1 of a region look at, with one more on every side.
+    Region looked_at(Region r, int y0, int y1) const {
+        Ends all;
+        for (int row = y0; row < y1; ++row) {
+            const Ends& e = ends[static_cast<std::size_t>(row)];
+            all.x0 = std::min(all.x0, e.x0), all.x1 = std::max(all.x1, e.x1);
+            all.y0 = std::min(all.y0, e.y0), all.y1 = std::max(all.y1, e.y1);
+        }
+        const auto below = [](float v) { return static_cast<int>(std::floor(v)) - 1; };
+        const auto above = [](float v) { return static_cast<int>(std::ceil(v)) + 1; };
+        return {r.x0 + below(all.x0), r.y0 + y0 + below(all.y0), r.x1 + above(all.x1),
+                r.y0 + y1 + above(all.y1)};
+    }
 };
 
 Ways ways_of(const Bundle& own, Region wanted, double scale, Edge edge) {
@@ -27,22 +41,18 @@ Ways ways_of(const Bundle& own, Region wanted, double scale, Edge edge) {
     const Field height = own.gives_height ? part(own.height) : Field(0.0f), cover = part(own.coverage),
                 ior = part(own.ior), thick = part(own.thickness);
     const bool clear = own.attenuation_distance.is_constant() && own.attenuation_distance.constant() == 0;
-    Ways out{Plane(w, h), Plane(w, h), Plane(w, h), clear ? Plane() : Plane(w, h)};
+    Ways out{Plane(w, h), Plane(w, h), Plane(w, h), clear ? Plane() : Plane(w, h), {}};
+    out.ends.resize(static_cast<std::size_t>(h));
     const Rows heights(height, w), covers(cover, w), iors(ior, w), thicks(thick, w);
-    std::vector<Ends> ends(static_cast<std::size_t>(h));
     const auto per_px = static_cast<float>(scale);
     normal_rows(own.gives_height ? own.height : Field(0.0f), have, wanted, per_px, edge,
                 [&](int row, const float* nx, const float* ny, const float* nz) {
                     const int y = row - wanted.y0;
                     const PaneRow pane{nx, ny, nz, covers(y), iors(y), heights(y), thicks(y)};
-                    ends[static_cast<std::size_t>(y)] = refract_row(
+                    out.ends[static_cast<std::size_t>(y)] = refract_row(
                         pane, per_px, w,
                         {out.x.row(y), out.y.row(y), out.in.row(y), clear ? nullptr : out.way.row(y)});
                 });
-    for (const Ends& e : ends) {
-        out.least_x = std::min(out.least_x, double(e.x0)), out.most_x = std::max(out.most_x, double(e.x1));
-        out.least_y = std::min(out.least_y, double(e.y0)), out.most_y = std::max(out.most_y, double(e.y1));
-    }
     return out;
 }
 
@@ -70,14 +80,14 @@ class Sampler {
     /// A row of `width` px from (x0, y), device px, that looks `x` to the right of itself and `y` down.
     void row(const float* x, const float* y, int x0, int y0, int width, const Places& room,
              const std::array<float*, 4>& out) const {
-        const auto left = static_cast<float>(x0), top = static_cast<float>(y0);
         if (!around_)
-            places_row(x, y, left - static_cast<float>(region_.x0), top - static_cast<float>(region_.y0),
-                       region_.width(), region_.height(), px_.stride(), width, room);
+            places_row(x, y, x0, y0,
+                       {region_.x0, region_.y0, region_.width(), region_.height(), px_.stride()}, width,
+                       room);
         else
             for (int i = 0; i < width; ++i) {
-                const float u = left + static_cast<float>(i) + x[i], v = top + y[i], fu = std::floor(u),
-                            fv = std::floor(v);
+                const float u = static_cast<float>(x0 + i) + x[i], v = static_cast<float>(y0) + y[i],
+                            fu = std::floor(u), fv = std::floor(v);
                 room.at[i] =
                     4 * on_canvas(fu, canvas_.x0, canvas_.width(), region_.x0, region_.width()) +
                     px_.stride() * on_canvas(fv, canvas_.y0, canvas_.height(), region_.y0, region_.height());
@@ -108,6 +118,14 @@ Plane blur_of(const Bundle& own, Region wanted, double scale) {
     return out;
 }
 
+/// What is looked at past the edge is the edge itself.
+Region on_canvas(Region looked, Region canvas) {
+    const Region both = intersect(looked, canvas);
+    if (!both.empty()) return both;
+    return {std::clamp(looked.x0, canvas.x0, canvas.x1 - 1), std::clamp(looked.y0, canvas.y0, canvas.y1 - 1),
+            std::clamp(looked.x1, canvas.x0 + 1, canvas.x1), std::clamp(looked.y1, canvas.y0 + 1, canvas.y1)};
+}
+
 } // namespace
 
 std::array<Field, 4> seen_below(const Bundle& own, Region wanted, Region canvas, double scale, Edge edge,
@@ -128,16 +146,8 @@ std::array<Field, 4> seen_below(const Bundle& own, Region wanted, Region canvas,
     constexpr double unseen = 0.05;
     if (!(most > unseen)) most = 0;
     const int reach = most > 0 ? gaussian_reach(most) : 0;
-    const Region looked{wanted.x0 + static_cast<int>(std::floor(ways.least_x)) - 1,
-                        wanted.y0 + static_cast<int>(std::floor(ways.least_y)) - 1,
-                        wanted.x1 + static_cast<int>(std::ceil(ways.most_x)) + 1,
-                        wanted.y1 + static_cast<int>(std::ceil(ways.most_y)) + 1};
-    // What is looked at past the edge is the edge itself.
-    Region sampled = intersect(looked, canvas);
-    if (sampled.empty())
-        sampled = {
-            std::clamp(looked.x0, canvas.x0, canvas.x1 - 1), std::clamp(looked.y0, canvas.y0, canvas.y1 - 1),
-            std::clamp(looked.x1, canvas.x0 + 1, canvas.x1), std::clamp(looked.y1, canvas.y0 + 1, canvas.y1)};
+    const Region looked = ways.looked_at(wanted, 0, h);
+    Region sampled = on_canvas(looked, canvas);
     if (edge == Edge::repeat && !canvas.contains(looked)) sampled = canvas;
     const LitRegion picture =
         below(edge == Edge::repeat && reach > 0 ? canvas : intersect(grow(sampled, reach), canvas));
@@ -146,17 +156,26 @@ std::array<Field, 4> seen_below(const Bundle& own, Region wanted, Region canvas,
     // Even blurs, least first; one suffices where σ is the same everywhere.
     std::vector<double> levels{most};
     if (!even && most > 0) levels = {0, most / 8, most / 4, most / 2, most};
-    std::vector<Sampler> samplers;
+    std::vector<LitRegion> pictures;
     for (const double sigma : levels) {
         if (!(sigma > unseen)) {
-            samplers.emplace_back(picture.channels, have, sampled, canvas, edge);
+            pictures.push_back(picture);
             continue;
         }
-        std::array<Field, 4> blurred = picture.channels;
-        for (Field& f : blurred)
+        LitRegion& blurred = pictures.emplace_back(LitRegion{sampled, picture.channels});
+        for (Field& f : blurred.channels)
             f = f.is_constant() ? f : Field(gaussian(f.plane(), have, sampled, sigma, edge));
-        samplers.emplace_back(blurred, sampled, sampled, canvas, edge);
     }
+    const auto samplers_of = [&](Region region) {
+        std::vector<Sampler> out;
+        out.reserve(pictures.size());
+        for (const LitRegion& p : pictures) out.emplace_back(p.channels, p.region, region, canvas, edge);
+        return out;
+    };
+    // Where the canvas goes on, rows look anywhere; else a few rows look at a few, which are then still at
+    // hand.
+    const bool around = edge == Edge::repeat;
+    const std::vector<Sampler> all = around ? samplers_of(sampled) : std::vector<Sampler>();
 
     // What is as covered everywhere is so wherever one looks.
     const Field& covers = picture.channels[3];
@@ -170,7 +189,11 @@ std::array<Field, 4> seen_below(const Bundle& own, Region wanted, Region canvas,
         attenuations{Rows(held[0], w), Rows(held[1], w), Rows(held[2], w)};
     const Rows distances(distance, w);
     const bool clear = ways.way.width() == 0;
-    parallel_blocks(0, h, 16, [&](int y0, int y1) {
+    const int grain = around ? 16 : std::max(64, looked.height() - h);
+    parallel_blocks(0, h, grain, [&](int y0, int y1) {
+        const std::vector<Sampler> own_rows =
+            around ? std::vector<Sampler>() : samplers_of(on_canvas(ways.looked_at(wanted, y0, y1), canvas));
+        const std::vector<Sampler>& samplers = around ? all : own_rows;
         const std::size_t stride = static_cast<std::size_t>(out[0].stride());
         std::vector<int> at(stride);
         std::vector<float> fractions(2 * stride), more(samplers.size() > 1 ? 8 * stride : 0),

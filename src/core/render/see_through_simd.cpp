@@ -44,21 +44,24 @@ Ends RefractRow(const PaneRow& pane, float per_px, int width, const WaysRow& to)
     return {least_of(x0), most_of(x1), least_of(y0), most_of(y1)};
 }
 
-void PlacesRow(const float* x, const float* y, float left, float top, int columns, int rows, int stride,
-               int width, const Places& to) {
+void PlacesRow(const float* x, const float* y, int left, int top, const Held& picture, int width,
+               const Places& to) {
     const D d;
     const hn::RebindToSigned<D> di;
-    const auto zero = hn::Zero(d), last_x = hn::Set(d, static_cast<float>(columns - 1)),
-               last_y = hn::Set(d, static_cast<float>(rows - 1)), first_y = hn::Set(d, top);
+    const auto set = [d](int v) { return hn::Set(d, static_cast<float>(v)); };
+    const auto zero = hn::Zero(d), last_x = set(picture.columns - 1), last_y = set(picture.rows - 1),
+               first_x = set(picture.x0), first_y = set(picture.y0), row = set(top);
     const int lanes = static_cast<int>(hn::Lanes(d));
     for (int i = 0; i < width; i += lanes) {
-        const auto column = hn::Iota(d, left + static_cast<float>(i));
-        const auto u = hn::Min(last_x, hn::Max(zero, hn::Add(column, hn::LoadU(d, x + i)))),
-                   v = hn::Min(last_y, hn::Max(zero, hn::Add(first_y, hn::LoadU(d, y + i))));
-        const auto iu = hn::ConvertTo(di, u), iv = hn::ConvertTo(di, v);
-        hn::StoreU(hn::Add(hn::ShiftLeft<2>(iu), hn::Mul(iv, hn::Set(di, stride))), di, to.at + i);
-        hn::StoreU(hn::Sub(u, hn::ConvertTo(d, iu)), d, to.right + i);
-        hn::StoreU(hn::Sub(v, hn::ConvertTo(d, iv)), d, to.down + i);
+        // Counted on the canvas first: what rounding that takes is then the same for all.
+        const auto column = hn::Iota(d, static_cast<float>(left + i));
+        const auto u = hn::Sub(hn::Add(column, hn::LoadU(d, x + i)), first_x),
+                   v = hn::Sub(hn::Add(row, hn::LoadU(d, y + i)), first_y);
+        const auto held_u = hn::Min(last_x, hn::Max(zero, u)), held_v = hn::Min(last_y, hn::Max(zero, v));
+        const auto iu = hn::ConvertTo(di, held_u), iv = hn::ConvertTo(di, held_v);
+        hn::StoreU(hn::Add(hn::ShiftLeft<2>(iu), hn::Mul(iv, hn::Set(di, picture.stride))), di, to.at + i);
+        hn::StoreU(hn::Sub(held_u, hn::ConvertTo(d, iu)), d, to.right + i);
+        hn::StoreU(hn::Sub(held_v, hn::ConvertTo(d, iv)), d, to.down + i);
     }
 }
 
@@ -129,9 +132,9 @@ HWY_EXPORT(TintRow);
 Ends refract_row(const PaneRow& pane, float per_px, int width, const WaysRow& to) {
     return HWY_DYNAMIC_DISPATCH(RefractRow)(pane, per_px, width, to);
 }
-void places_row(const float* x, const float* y, float left, float top, int columns, int rows, int stride,
-                int width, const Places& to) {
-    HWY_DYNAMIC_DISPATCH(PlacesRow)(x, y, left, top, columns, rows, stride, width, to);
+void places_row(const float* x, const float* y, int left, int top, const Held& picture, int width,
+                const Places& to) {
+    HWY_DYNAMIC_DISPATCH(PlacesRow)(x, y, left, top, picture, width, to);
 }
 void look_row(const float* picture, int stride, const Places& places, int width,
               const std::array<float*, 4>& out) {

@@ -27,10 +27,14 @@ struct Places {
     int* at;
     float *right, *down;
 };
-/// Places of a row that begins at (left, top) and looks `x`, `y` px from there, held in a picture of
-/// columns × rows px.
-void places_row(const float* x, const float* y, float left, float top, int columns, int rows, int stride,
-                int width, const Places& to);
+/// Where the picture lies on the canvas.
+struct Held {
+    int x0, y0, columns, rows, stride;
+};
+/// Places of a row that begins at (left, top) on the canvas and looks `x`, `y` px from there, held in the
+/// picture; the same to the bit whatever part of the canvas that is.
+void places_row(const float* x, const float* y, int left, int top, const Held& picture, int width,
+                const Places& to);
 /// Bilinear between four px; rows of the picture are `stride` floats apart. Behind its last column and row
 /// there is one more of each.
 void look_row(const float* picture, int stride, const Places& places, int width,
