@@ -50,8 +50,8 @@ class Extruded {
     static constexpr int margin = 40;
 
     explicit Extruded(const Bundle& b)
-        : r_(b.region), plane_(extended_with_nothing(b.coverage, r_, grow(r_, margin))
-                                   .writable(r_.width() + 2 * margin, r_.height() + 2 * margin)),
+        : r_(b.region), plane_(std::move(extended_with_nothing(b.coverage, r_, grow(r_, margin))
+                                             .writable(r_.width() + 2 * margin, r_.height() + 2 * margin))),
           far_(distance_transform(r_.width(), r_.height(), [&](int y, float* row) {
               const float* a = plane_.row(y + margin) + margin;
               for (int x = 0; x < r_.width(); ++x) row[x] = a[x] > 0 ? 0.0f : 1e20f;

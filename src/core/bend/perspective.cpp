@@ -54,11 +54,6 @@ Homography Homography::between(const std::array<Vec2, 4>& from, const std::array
     return {m};
 }
 
-std::pair<Vec2, double> Homography::operator()(Vec2 p) const {
-    const double w = h[6] * p.x + h[7] * p.y + h[8];
-    return {{(h[0] * p.x + h[1] * p.y + h[2]) / w, (h[3] * p.x + h[4] * p.y + h[5]) / w}, w};
-}
-
 std::array<Vec2, 4> Perspective::corners(const Context& c, bool moved) const {
     const Box& b = c.box;
     std::array<Vec2, 4> out{Vec2{b.x0, b.y0}, {b.x1, b.y0}, {b.x1, b.y1}, {b.x0, b.y1}};
@@ -87,17 +82,12 @@ Looks Perspective::looks_at(const Context& context) const {
     Looks out{context.region, Plane(all.width(), all.height()), Plane(all.width(), all.height())};
     parallel_rows(0, all.height(), [&](int y) {
         float *px = out.x.row(y), *py = out.y.row(y);
-        const std::array<double, 9>& h = back.h;
-        const double v = all.y0 + y + 0.5, row_x = h[1] * v + h[2], row_y = h[4] * v + h[5],
-                     row_w = h[7] * v + h[8];
-        constexpr double nowhere = 1e9;
         for (int x = 0; x < all.width(); ++x) {
-            const double u = all.x0 + x + 0.5, w = h[6] * u + row_w, to = 1 / w;
-            const double at_x = (h[0] * u + row_x) * to, at_y = (h[3] * u + row_y) * to;
-            const double held_x = std::max(-nowhere, std::min(nowhere, at_x)),
-                         held_y = std::max(-nowhere, std::min(nowhere, at_y));
-            px[x] = static_cast<float>(w > 1e-9 ? held_x : nowhere);
-            py[x] = static_cast<float>(w > 1e-9 ? held_y : nowhere);
+            const auto [p, w] = back({all.x0 + x + 0.5, all.y0 + y + 0.5});
+            constexpr double nowhere = 1e9;
+            const bool seen = w > 1e-9;
+            px[x] = static_cast<float>(seen ? std::clamp(p.x, -nowhere, nowhere) : nowhere);
+            py[x] = static_cast<float>(seen ? std::clamp(p.y, -nowhere, nowhere) : nowhere);
         }
     });
     return out;

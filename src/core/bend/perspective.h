@@ -13,7 +13,10 @@ struct Homography {
     /// The map that takes four points, no three of them in a line, to four others (Heckbert 1989).
     static Homography between(const std::array<Vec2, 4>& from, const std::array<Vec2, 4>& to);
     /// The place, and the divisor: positive on this side of the horizon.
-    std::pair<Vec2, double> operator()(Vec2 p) const;
+    std::pair<Vec2, double> operator()(Vec2 p) const {
+        const double w = h[6] * p.x + h[7] * p.y + h[8], by = 1 / w;
+        return {{(h[0] * p.x + h[1] * p.y + h[2]) * by, (h[3] * p.x + h[4] * p.y + h[5]) * by}, w};
+    }
 };
 
 /// Moves the corners of the element's box; in between it is seen in perspective.
