@@ -6,7 +6,9 @@ pictures it makes are kept in the repository, so that nobody has to. Names of ma
 theirs.
 """
 import pathlib
+import struct
 import sys
+import zlib
 
 import numpy as np
 from PIL import Image, ImageDraw, ImageFont
@@ -35,9 +37,21 @@ def rounded(shape, corner, inset=0):
     return np.asarray(im.resize((w, h), Image.LANCZOS), float) / 255
 
 
+def save_png(name, a):
+    """Rows as differences from the px before them: half the time to read of what tries all filters, and no larger."""
+    def chunk(kind, data):
+        return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+    h, w, n = a.shape
+    rows = np.ones((h, 1 + w * n), np.uint8)  # each begins with its filter: 1
+    rows[:, 1:] = np.diff(a, axis=1, prepend=np.zeros((h, 1, n), np.uint8)).reshape(h, w * n)
+    head = struct.pack(">IIBBBBB", w, h, 8, {3: 2, 4: 6}[n], 0, 0, 0)
+    (OUT / name).write_bytes(b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head)
+                             + chunk(b"IDAT", zlib.compress(rows.tobytes(), 9)) + chunk(b"IEND", b""))
+
+
 def save_rgb(name, rgb, alpha=None):
     a = np.clip(np.dstack([rgb] if alpha is None else [rgb, alpha]), 0, 1)
-    Image.fromarray((a * 255 + 0.5).astype(np.uint8)).save(OUT / name, optimize=True)
+    save_png(name, (a * 255 + 0.5).astype(np.uint8))
 
 
 def hammered_plate():

@@ -189,7 +189,7 @@ void LightDesk::rebuild() {
     rows_.clear();
     controls_.clear();
     refreshers_.clear();
-    auto* inside = new QWidget;
+    auto* inside = new QWidget(scroll_->viewport());
     inside->setObjectName("lightsInside");
     inside->setStyleSheet("#lightsInside { background: transparent; }");
     auto* list = new QVBoxLayout(inside);

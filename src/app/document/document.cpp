@@ -173,20 +173,22 @@ quint64 Document::saying(bool camera) const {
     return h.value();
 }
 
-void Document::replace(State state, const QString& path, const QString& name) {
+void Document::replace(State state, const QString& path, const QString& name, const QString& chosen) {
     strokes_.clear();
     history_.clear();
     recovered_ = false;
-    chosen_.clear();
-    openStep_.clear();
     ++pieceNumber_;
     state_ = std::move(state);
-    frame_ = 0;
     finish_ = finish_element(*state_.piece);
+    chosen_.clear();
+    if (element(chosen)) chosen_ << chosen;
+    openStep_ = firstStep();
+    frame_ = 0;
     path_ = path;
     name_ = name;
     lights_.clear();
     if (!piece().lights.empty()) lights_ << QString::fromStdString(piece().lights.back()->id);
+    emit replaced();
     emit choiceChanged();
     emit changed();
     emit titleChanged();
@@ -213,14 +215,16 @@ void Document::choose(const QStringList& ids) {
     if (there == chosen_) return;
     const bool other = chosen_.isEmpty() || there.isEmpty() || there.back() != chosen_.back();
     chosen_ = there;
-    if (other) {
-        const Element* e = openElement();
-        openStep_ = e && !e->steps.empty() ? QString::fromStdString(e->steps.front()->id) : QString();
-    }
+    if (other) openStep_ = firstStep();
     emit choiceChanged();
 }
 
 const Element* Document::openElement() const { return chosen_.isEmpty() ? nullptr : element(chosen_.back()); }
+
+QString Document::firstStep() const {
+    const Element* e = openElement();
+    return e && !e->steps.empty() ? QString::fromStdString(e->steps.front()->id) : QString();
+}
 
 const Step* Document::openStep() const {
     const Element* e = openElement();

@@ -72,9 +72,9 @@ class Document : public QObject {
     /// good only while that is on top.
     quint64 topEdit() const;
 
-    /// Takes another piece in: history and choice are gone.
+    /// Takes another piece in: its history is empty, and none or one of its elements chosen.
     /// `name`: what it is called while it has no file.
-    void replace(State state, const QString& path, const QString& name = {});
+    void replace(State state, const QString& path, const QString& name = {}, const QString& chosen = {});
     /// How many pieces have been taken in.
     quint64 pieceNumber() const { return pieceNumber_; }
     QString path() const { return path_; }
@@ -122,6 +122,8 @@ class Document : public QObject {
     const Light* light() const;
 
   signals:
+    /// Another piece was taken in: before anything else that is told of it.
+    void replaced();
     void changed();
     void choiceChanged();
     void titleChanged();
@@ -140,6 +142,8 @@ class Document : public QObject {
     void endStroke(quint64 number);
     /// Leaves out of what is chosen what is no more.
     bool forgetWhatIsGone();
+    /// Of the open element, that is open when it is chosen.
+    QString firstStep() const;
 
     State state_;
     QUndoStack history_;

@@ -122,9 +122,15 @@ quint64 Renderer::request(const Shot& shot) {
 void Renderer::cancel() {
     const std::lock_guard lock(mutex_);
     wanted_.reset();
+    ++generation_;
     working_.request_stop();
     all_.request_stop();
     all_ = std::stop_source();
+}
+
+bool Renderer::making(quint64 request) const {
+    const std::lock_guard lock(mutex_);
+    return request == generation_ && (wanted_ || busy_);
 }
 
 bool Renderer::idle() const {

@@ -70,6 +70,8 @@ class Renderer : public QObject {
     quint64 request(const Shot& shot);
     /// Shows a picture that was made before.
     void show(std::shared_ptr<Frame> frame) { emit framed(std::move(frame)); }
+    /// That request is still to be answered: it was not overtaken by another, nor given up.
+    bool making(quint64 request) const;
     /// Gives up the work under way; what is shown stays.
     void cancel();
     /// Nothing to do and nothing under way but checks.

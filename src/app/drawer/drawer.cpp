@@ -269,7 +269,7 @@ Drawer::Drawer(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     scroll->setWidgetResizable(true);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     scroll->setFocusPolicy(Qt::NoFocus);
-    checksHolder_ = new QWidget;
+    checksHolder_ = new QWidget(scroll->viewport());
     checksHolder_->setObjectName("checks");
     checksHolder_->setStyleSheet("#checks { background: transparent; }");
     checks_ = new QVBoxLayout(checksHolder_);

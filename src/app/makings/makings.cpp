@@ -79,7 +79,7 @@ void Makings::rebuild() {
     const QString focusClass = focused ? focused->metaObject()->className() : QString();
     const int scrolled = scroll_->verticalScrollBar()->value();
 
-    auto* fresh = new ElementList(desk_, folds_);
+    auto* fresh = new ElementList(desk_, folds_, scroll_->viewport());
     connect(fresh, &ElementList::stepAsked, this, &Makings::askForStep);
     connect(fresh, &ElementList::elementMenu, this, &Makings::elementMenu);
     connect(fresh, &ElementList::stepMenu, this, &Makings::stepMenu);

@@ -95,10 +95,12 @@ Table::Table(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
         update();
     });
     connect(&desk_.document, &Document::changed, this, [this] {
-        if (fitted_) fit();
         placeNames();
-        requestFrame();
-        update();
+        askAgain();
+    });
+    // It is being made while the panels are.
+    connect(&desk_.document, &Document::replaced, this, [this] {
+        if (isVisible()) fit();
     });
     connect(&desk_.document, &Document::choiceChanged, this, [this] {
         pivot_.reset();
@@ -333,6 +335,12 @@ void Table::fit() {
     emit zoomChanged(zoom_);
 }
 
+void Table::askAgain() {
+    if (fitted_) return fit();
+    requestFrame();
+    update();
+}
+
 void Table::setZoom(double zoom, QPointF about) {
     zoom = std::clamp(zoom, leastZoom, mostZoom);
     if (about.isNull()) about = QRectF(pane(true)).center();
@@ -368,7 +376,7 @@ void Table::showPlace(Vec2 at) {
 
 void Table::requestFrame() {
     const Piece& piece = desk_.document.piece();
-    if (width() < 2 || piece.canvas.width < 1) return;
+    if (!desk_.open || width() < 2 || piece.canvas.width < 1) return;
     Shot shot;
     shot.state = desk_.document.state();
     if (without_) {
@@ -438,7 +446,12 @@ void Table::requestFrame() {
         desk_.renderer.show(ready);
         if (desk_.playing) return;
     }
-    askedFor_ = {ReadyFrames::look(shot), shot.frame};
+    const std::pair asking{ReadyFrames::look(shot), shot.frame};
+    // Asked for once more while it is being made, it would be begun anew.
+    if (!shot.coarse && asking == askedFor_ && shot.state.piece == sharpOf_ && desk_.renderer.making(asked_))
+        return;
+    askedFor_ = asking;
+    sharpOf_ = shot.coarse ? nullptr : shot.state.piece;
     asked_ = desk_.renderer.request(shot);
     if (shot.coarse && !desk_.playing) sharpen_.start();
 }
@@ -461,9 +474,8 @@ void Table::frameReady(const std::shared_ptr<Frame>& frame) {
 // --- events that concern the view ---
 
 void Table::resizeEvent(QResizeEvent*) {
-    if (fitted_) fit();
     placeNames();
-    requestFrame();
+    askAgain();
 }
 
 void Table::wheelEvent(QWheelEvent* e) {

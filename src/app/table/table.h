@@ -141,6 +141,8 @@ class Table : public QWidget {
     bool paneAt(QPointF p) const; // true: the left one
     double seamX() const;
     QRectF canvasOnScreen(bool leftPane) const;
+    /// What is shown may have changed: fitted anew, where it was, and made.
+    void askAgain();
     void placeNames();
     QString nameOfSide(bool left) const;
     void keepInSight();
@@ -231,6 +233,7 @@ class Table : public QWidget {
     std::shared_ptr<Frame> whole_, newest_; // a picture of all of it beneath, the newest on top
     quint64 asked_ = 0;
     std::pair<quint64, int> askedFor_{0, 0}; // look and frame of that
+    std::shared_ptr<const Piece> sharpOf_;   // what it is a sharp picture of; null: of none
     double sharpMilliseconds_ = 0;
     QTimer sharpen_;
     bool resting_ = false;

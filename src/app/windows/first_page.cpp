@@ -106,8 +106,13 @@ QString demoFolder() {
 
 QPixmap shelfPicture(const QString& name) { return QPixmap(demoFolder() + "/shelf/" + name + ".png"); }
 
-FirstPage::FirstPage(QWidget* parent) : QWidget(parent) {
-    setAcceptDrops(true);
+FirstPage::FirstPage(QWidget* parent) : QWidget(parent) { setAcceptDrops(true); }
+
+void FirstPage::showEvent(QShowEvent*) {
+    if (!layout()) furnish();
+}
+
+void FirstPage::furnish() {
     auto* all = new QVBoxLayout(this);
     all->setContentsMargins(24, 12, 24, 12);
     all->addStretch(2);

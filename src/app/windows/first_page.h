@@ -5,7 +5,7 @@
 
 namespace bathylux {
 
-/// The empty table: what gets depth, and the shelf of demo pieces.
+/// The empty table: what gets depth, and the shelf of demo pieces. It is furnished when it is first seen.
 class FirstPage : public QWidget {
     Q_OBJECT
   public:
@@ -18,8 +18,12 @@ class FirstPage : public QWidget {
     void filesDropped(const QList<QUrl>& files);
 
   protected:
+    void showEvent(QShowEvent*) override;
     void dragEnterEvent(QDragEnterEvent*) override;
     void dropEvent(QDropEvent*) override;
+
+  private:
+    void furnish();
 };
 
 /// Where the shipped demo pieces lie, or "".

@@ -76,14 +76,15 @@ int main(int argc, char** argv) {
     window.restoreLook();
     // The piece as it was seen last, until it is made again.
     if (shelf)
-        window.showLastLook(bathylux::shelfPicture(parser.value(demo)));
-    else if (first.endsWith(".bathylux"))
-        window.showLastLook(lastLookOf(first));
+        window.awaitPiece(bathylux::shelfPicture(parser.value(demo)));
+    else if (!first.isEmpty())
+        window.awaitPiece(first.endsWith(".bathylux") ? lastLookOf(first) : QPixmap());
     window.show();
     // First the window, then the work: it is seen while the piece is read.
     QTimer::singleShot(0, &window, [&] {
         if (shelf) window.openDemo(first);
         if (!named.isEmpty()) window.addFiles(named);
+        window.awaited();
         if (!parser.isSet(clock)) window.offerRecovered();
     });
     return bathylux::Application::exec();

@@ -51,9 +51,12 @@ Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(reso
     desk_.document.replace({std::make_shared<const Piece>(freshPiece()), {}}, {});
 
     // First of all who listen: whoever is told of a frame finds it on the desk.
+    connect(&desk_.document, &Document::replaced, this, [this] { desk_.open = true; });
     connect(&desk_.renderer, &Renderer::framed, this,
             [this](const std::shared_ptr<Frame>& f) { desk_.frame = f; });
-    split_ = new QSplitter(Qt::Horizontal, this);
+    // Whoever comes to live in another house is dressed anew: all are made where they stay.
+    middle_ = new QStackedWidget(this);
+    split_ = new QSplitter(Qt::Horizontal, middle_);
     split_->setHandleWidth(1);
     split_->setChildrenCollapsible(false);
     makings_ = new Makings(desk_, split_);
@@ -85,7 +88,6 @@ Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(reso
     split_->setStretchFactor(1, 1);
     split_->setStretchFactor(2, 0);
     split_->setSizes({326, 702, 252});
-    middle_ = new QStackedWidget(this);
     first_ = new FirstPage(middle_);
     middle_->addWidget(first_);
     middle_->addWidget(split_);
@@ -369,14 +371,15 @@ void Window::resizeEvent(QResizeEvent*) {
 }
 
 void Window::showPiece() {
-    started_ = true;
+    started_ = desk_.open = true;
     middle_->setCurrentWidget(split_);
     refreshActions();
     refreshTitle();
     table_->fit();
 }
 
-void Window::showLastLook(const QPixmap& picture) {
+void Window::awaitPiece(const QPixmap& picture) {
+    middle_->setCurrentWidget(split_);
     if (picture.isNull()) return;
     lastLook_ = new QLabel(this);
     lastLook_->setObjectName("lastLook");
@@ -386,6 +389,12 @@ void Window::showLastLook(const QPixmap& picture) {
     lastLook_->setGeometry(rect().adjusted(0, menuBar()->sizeHint().height(), 0, 0));
     lastLook_->show();
     lastLook_->raise();
+}
+
+void Window::awaited() {
+    if (started_) return;
+    if (lastLook_) lastLook_->deleteLater(), lastLook_ = nullptr;
+    middle_->setCurrentWidget(first_);
 }
 
 void Window::restoreLook() {

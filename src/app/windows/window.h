@@ -61,8 +61,10 @@ class Window : public QMainWindow {
     void offerRecovered();
     /// Keeps the piece aside now, if it has unsaved work. See docs/promises.md.
     void keepAside();
-    /// Shows a picture of a piece until it is opened and made.
-    void showLastLook(const QPixmap& picture);
+    /// A piece is about to be opened: no first page, and its picture, if there is one, until it is made.
+    void awaitPiece(const QPixmap& lastLook);
+    /// It was opened, or was not: then there is the first page after all.
+    void awaited();
     /// Size, place, folds and widths as they were left.
     void restoreLook();
 

@@ -73,7 +73,7 @@ bool Window::openPath(const QString& path) {
         if (!told.isEmpty()) tell(told.join(" "));
         return true;
     } catch (const Error& e) {
-        if (lastLook_) lastLook_->deleteLater(), lastLook_ = nullptr;
+        awaited();
         tell(QString::fromUtf8(e.what()));
         if (!started_) QMessageBox::warning(this, tr("Could not open"), QString::fromUtf8(e.what()));
         return false;
@@ -86,12 +86,14 @@ bool Window::openDemo(const QString& path) {
         // It becomes one's own: its pictures travel with it.
         files::embed_all(opened);
         const auto hint = member_text(opened.piece.rest, "try");
-        desk_.document.replace(stateOf(std::move(opened)), {}, spoken(QFileInfo(path).completeBaseName()));
+        // Said first, so that the table has its size when it asks for its picture.
         notices_->clear();
-        showPiece();
-        if (!desk_.document.piece().elements.empty())
-            desk_.document.choose({QString::fromStdString(desk_.document.piece().elements.back()->id)});
         if (hint) notices_->say(qs(*hint));
+        table_->parentWidget()->layout()->activate();
+        const QString last = opened.piece.elements.empty() ? QString() : qs(opened.piece.elements.back()->id);
+        desk_.document.replace(stateOf(std::move(opened)), {}, spoken(QFileInfo(path).completeBaseName()),
+                               last);
+        showPiece();
         return true;
     } catch (const Error& e) {
         tell(QString::fromUtf8(e.what()));
