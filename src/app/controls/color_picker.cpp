@@ -186,14 +186,14 @@ ColorPicker::ColorPicker(const QString& name, Document& document, QWidget* paren
     connect(used_, &Swatches::picked, this, pick);
     connect(kept_, &Swatches::picked, this, pick);
     connect(kept_, &Swatches::menuAsked, this, [this](int i, const QPoint& at) {
-        QMenu menu;
-        menu.addAction(tr("Forget this colour"), this, [this, i] {
+        auto* menu = passingMenu(this);
+        menu->addAction(tr("Forget this colour"), this, [this, i] {
             auto all = keptColors();
             if (i < static_cast<int>(all.size())) all.erase(all.begin() + i);
             keepColors(all);
             showSwatches();
         });
-        menu.exec(at);
+        menu->popup(at);
     });
     connect(keep, &QToolButton::clicked, this, [this] {
         auto all = keptColors();

@@ -6,6 +6,7 @@
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
+#include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
@@ -36,6 +37,12 @@ QColor toQt(const Color& c) { return QColor::fromRgbF(c.r, c.g, c.b, c.a); }
 Color fromQt(const QColor& c) {
     return {static_cast<float>(c.redF()), static_cast<float>(c.greenF()), static_cast<float>(c.blueF()),
             static_cast<float>(c.alphaF())};
+}
+
+QMenu* passingMenu(const QWidget* by) {
+    auto* menu = new QMenu(by->window());
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    return menu;
 }
 
 QToolButton* linkButton(const QString& text, QWidget* parent) {

@@ -10,6 +10,7 @@
 #include "core/step/parameter.h"
 
 class QLabel;
+class QMenu;
 class QToolButton;
 
 namespace bathylux {
@@ -148,6 +149,9 @@ template <class W> void tieStroke(W* widget, Document& document) {
 
 /// A button that is only a coloured word.
 QToolButton* linkButton(const QString& text, QWidget* parent);
+/// A menu over `by`'s window that goes when it is closed; to be shown with popup(). Nobody waits for it, and
+/// it stays when what is done from it makes `by` anew.
+QMenu* passingMenu(const QWidget* by);
 QLabel* headLabel(const QString& text, QWidget* parent);
 
 } // namespace bathylux

@@ -67,14 +67,13 @@ void MotionMark::openMenu(QPoint global) {
     const NumberThere there = number_there(document_.piece(), where);
     const Motion* motion = there.motion;
     if (!there.parameter) return;
-    auto* menu = new QMenu(this);
-    menu->setAttribute(Qt::WA_DeleteOnClose);
+    auto* menu = passingMenu(this);
     Document& doc = document_;
     const auto* link = motion ? std::get_if<Link>(motion) : nullptr;
     const bool is_number = std::holds_alternative<double>(there.value);
     if (!link) {
         const bool here = static_cast<Mark>(mark_) == Mark::key_here;
-        menu->addAction(here ? tr("Take away this key") : tr("Set a key"), this,
+        menu->addAction(here ? tr("Take away this key") : tr("Set a key"), menu,
                         [&doc, where] { toggle_key(doc, where); });
     }
     if (is_number)
@@ -102,7 +101,7 @@ void MotionMark::openMenu(QPoint global) {
             holder->setFixedSize(248, 40);
             ruled->setValue(value);
             tieStroke(ruled, doc);
-            connect(ruled, &RuledScale::valueChanged, this, set);
+            connect(ruled, &RuledScale::valueChanged, menu, set);
             auto* action = new QWidgetAction(menu);
             action->setDefaultWidget(holder);
             menu->addAction(action);
@@ -121,7 +120,7 @@ void MotionMark::openMenu(QPoint global) {
     }
     if (motion) {
         menu->addSeparator();
-        menu->addAction(link ? tr("Follow no more") : tr("Take away all its keys"), this,
+        menu->addAction(link ? tr("Follow no more") : tr("Take away all its keys"), menu,
                         [&doc, where] { stand_still(doc, where); });
     }
     menu->popup(global);

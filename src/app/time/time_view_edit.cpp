@@ -3,6 +3,7 @@
 #include <QMenu>
 #include <cmath>
 
+#include "app/controls/controls.h"
 #include "app/controls/movement.h"
 #include "app/time/time_strip.h"
 #include "app/time/time_view.h"
@@ -85,8 +86,7 @@ void TimeView::contextMenuEvent(QContextMenuEvent* e) {
     if (track < 0) return addTrackMenu(e->globalPos());
     const Track t = tracks_[static_cast<std::size_t>(track)];
     if (const auto key = keyAt(e->pos()); key && !chosen_.contains(*key)) chosen_ = {*key};
-    auto* menu = new QMenu(this);
-    menu->setAttribute(Qt::WA_DeleteOnClose);
+    auto* menu = passingMenu(this);
     if (!chosen_.empty()) {
         auto* ease = menu->addMenu(tr("Ease on to the next"));
         for (const char* name : {"linear", "ease", "ease-in", "ease-out", "ease-in-out", "step-end"})
@@ -116,8 +116,7 @@ void TimeView::contextMenuEvent(QContextMenuEvent* e) {
 
 /// What of the chosen element or light could move and does not yet.
 void TimeView::addTrackMenu(QPoint at) {
-    auto* menu = new QMenu(this);
-    menu->setAttribute(Qt::WA_DeleteOnClose);
+    auto* menu = passingMenu(this);
     menu->setObjectName("addTrack");
     const Piece& piece = desk_.document.piece();
     const Element* open = desk_.document.openElement();

@@ -15,6 +15,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "app/controls/controls.h"
 #include "app/controls/notice_bar.h"
 #include "app/controls/pick_list.h"
 #include "app/controls/theme.h"
@@ -196,18 +197,18 @@ void Window::connectRooms() {
     on(makings_, &Makings::elementMenu, element_menu);
     on(table_, &Table::menuAsked, element_menu);
     on(makings_, &Makings::stepMenu, [this](const QString& step, const QPoint& at) {
-        QMenu menu;
+        auto* menu = passingMenu(this);
         for (const auto& [name, what] : {std::pair{tr("Copy step"), "copy"},
                                          {tr("Duplicate step"), "duplicate"},
                                          {tr("Delete step"), "delete"},
                                          {tr("Move up"), "up"},
                                          {tr("Move down"), "down"}})
-            on(menu.addAction(name), &QAction::triggered,
+            on(menu->addAction(name), &QAction::triggered,
                [this, what = QString(what), step](bool) { stepAction(what, step); });
-        menu.addSeparator();
-        on(menu.addAction(tr("Alternatives…")), &QAction::triggered,
+        menu->addSeparator();
+        on(menu->addAction(tr("Alternatives…")), &QAction::triggered,
            [this, step](bool) { openAlternatives(step); });
-        menu.exec(at);
+        menu->popup(at);
     });
     on(first_, &FirstPage::makeAsked, [this](const QString& kind) { addElement(kind); });
     on(first_, &FirstPage::openAsked, [this] { ask(); });
@@ -327,13 +328,13 @@ QWidget* Window::makeToolRow() {
 }
 
 void Window::showMenu(const QStringList& ids, const QPoint& at) {
-    QMenu menu;
+    auto* menu = passingMenu(this);
     for (const QString& id : ids)
         if (id.isEmpty())
-            menu.addSeparator();
+            menu->addSeparator();
         else if (QAction* a = action(id))
-            menu.addAction(a);
-    menu.exec(at);
+            menu->addAction(a);
+    menu->popup(at);
 }
 
 void Window::refreshActions() { actions_->refresh(desk_.document, started_); }
