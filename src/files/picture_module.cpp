@@ -1,10 +1,17 @@
 // The only file that knows OpenImageIO and libwebp. Built as a module of its own: see pictures.h.
+#include <OpenImageIO/filesystem.h>
 #include <OpenImageIO/imageio.h>
 #include <webp/decode.h>
 #include <webp/encode.h>
 
+#include <unistd.h>
+
+#include <cerrno>
+#include <cstdio>
+#include <cstring>
 #include <fstream>
 #include <optional>
+#include <utility>
 
 #include "core/error.h"
 #include "files/pictures.h"
@@ -15,10 +22,55 @@ namespace {
 
 using OIIO::TypeDesc;
 
+/// A file that tells at its end whether all of it was written. OpenImageIO's own does not: a disk that is
+/// full leaves a picture cut short that passes for a whole one.
+class WholeFile : public OIIO::Filesystem::IOProxy {
+  public:
+    explicit WholeFile(const std::string& path)
+        : IOProxy(path, Write), file_(std::fopen(path.c_str(), "w+b")) {
+        if (!file_) throw Error(std::string(std::strerror(errno)) + ".");
+    }
+    ~WholeFile() override {
+        if (file_) std::fclose(file_);
+    }
+    WholeFile(const WholeFile&) = delete;
+    WholeFile& operator=(const WholeFile&) = delete;
+    const char* proxytype() const override { return "whole file"; }
+    int64_t tell() override { return ::ftello(file_); }
+    bool seek(int64_t offset) override { return noted(::fseeko(file_, offset, SEEK_SET) == 0); }
+    std::size_t read(void* to, std::size_t size) override { return std::fread(to, 1, size, file_); }
+    std::size_t write(const void* from, std::size_t size) override {
+        const std::size_t n = std::fwrite(from, 1, size, file_);
+        noted(n == size);
+        return n;
+    }
+    std::size_t size() const override {
+        const auto here = ::ftello(file_);
+        ::fseeko(file_, 0, SEEK_END);
+        const auto end = ::ftello(file_);
+        ::fseeko(file_, here, SEEK_SET);
+        return static_cast<std::size_t>(end);
+    }
+    /// All of it is on the disk, or it is told why not.
+    void finish() {
+        noted(std::fflush(file_) == 0 && ::fsync(::fileno(file_)) == 0);
+        noted(std::fclose(std::exchange(file_, nullptr)) == 0);
+        if (why_ != 0) throw Error(std::string(std::strerror(why_)) + ".");
+    }
+
+  private:
+    bool noted(bool good) {
+        if (!good && why_ == 0) why_ = errno != 0 ? errno : EIO;
+        return good;
+    }
+    std::FILE* file_;
+    int why_ = 0;
+};
+
 class Writer : public PictureWriter {
   public:
     Writer(const std::string& path, const std::string& format, const PictureSpec& spec)
-        : spec_(spec), out_(OIIO::ImageOutput::create(format)) {
+        : spec_(spec), file_(path), out_(OIIO::ImageOutput::create(format)) {
         if (!out_) throw Error("cannot write " + format + " files here.");
         type_ = spec.bits == 8 ? TypeDesc::UINT8 : spec.bits == 16 ? TypeDesc::UINT16 : TypeDesc::FLOAT;
         OIIO::ImageSpec s(spec.width, spec.height, spec.channels, type_);
@@ -32,6 +84,8 @@ class Writer : public PictureWriter {
         if (!spec.description.empty()) s.attribute("ImageDescription", spec.description);
         s.attribute("png:compressionLevel", 5);
         s.attribute("compression", "zip");
+        if (!out_->supports("ioproxy") || !out_->set_ioproxy(&file_))
+            throw Error("cannot write " + format + " files with what is installed.");
         if (!out_->open(path, s)) throw Error(out_->geterror());
     }
     void write(int rows, const void* samples) override {
@@ -41,11 +95,14 @@ class Writer : public PictureWriter {
             if (!out_->write_scanline(y_, 0, type_, from + i * row)) throw Error(out_->geterror());
     }
     void finish() override {
-        if (!out_->close()) throw Error(out_->geterror());
+        const bool closed = out_->close();
+        file_.finish();
+        if (!closed) throw Error(out_->geterror());
     }
 
   private:
     PictureSpec spec_;
+    WholeFile file_; // before who writes into it: it goes after it
     std::unique_ptr<OIIO::ImageOutput> out_;
     TypeDesc type_;
     int y_ = 0;

@@ -234,6 +234,8 @@ std::unique_ptr<PictureWriter> write_picture(const std::filesystem::path& path, 
     try {
         return std::make_unique<AtomicWriter>(path, part, module().writer(part.string(), format, spec));
     } catch (const Error& e) {
+        std::error_code ignored;
+        std::filesystem::remove(part, ignored);
         throw Error(path.string() + " could not be written: " + e.what());
     }
 }
