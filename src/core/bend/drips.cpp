@@ -114,6 +114,7 @@ Contours drips_from(const Drips& d, const Contours& shape, double unit) {
 }
 
 Bundle Drips::apply(const Bundle& below, const Context& context) const {
+    if (count < 1) return below;
     Contours shape = contours_of(below);
     if (area_of(shape) < 0)
         for (auto& c : shape) std::reverse(c.begin(), c.end());

@@ -17,6 +17,7 @@ template <class... P> std::uint64_t named(const Bundle& below, const Context& co
 } // namespace
 
 Bundle Inset::apply(const Bundle& below, const Context& context) const {
+    if (amount == 0) return below;
     const double by = -amount * context.length;
     return reshaped(below, context, offset(contours_of(below), by, join), std::max(0.0, by),
                     named(below, context, "inset", amount, static_cast<int>(join)));
@@ -33,6 +34,7 @@ Bundle Border::apply(const Bundle& below, const Context& context) const {
 }
 
 Bundle RoundCorners::apply(const Bundle& below, const Context& context) const {
+    if (radius <= 0 && inner <= 0) return below;
     const double r = radius * context.length, i = inner * context.length;
     Contours shape = contours_of(below);
     if (r > 0) shape = offset(offset(shape, -r, Join::miter), r, Join::round);
