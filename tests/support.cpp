@@ -65,4 +65,37 @@ std::shared_ptr<const Picture> picture_of(int w, int h, const std::function<floa
     return p;
 }
 
+std::shared_ptr<const Asset> asset_for(const SourceKind& kind) {
+    auto a = std::make_shared<Asset>();
+    a->hash = 99, a->width = 120, a->height = 80;
+    if (kind.id == "type" || kind.id == "svg") {
+        OutlineBuilder letters;
+        for (const double dx : {-42.0, 4.0, 46.0}) {
+            letters.move_to({dx - 15, -35});
+            letters.line_to({dx + 20, -30});
+            letters.cubic_to({dx + 40, 0}, {dx - 10, 10}, {dx + 15, 40});
+            letters.line_to({dx - 20, 30});
+            letters.close();
+        }
+        a->layers.push_back({letters.finish(), {0.8f, 0.4f, 0.2f, 1}});
+        return a;
+    }
+    auto p = std::make_shared<Picture>();
+    p->width = 120, p->height = 80, p->channels = 4, p->format = Picture::Format::u8;
+    p->samples.resize(4ull * 120 * 80);
+    for (int y = 0; y < 80; ++y)
+        for (int x = 0; x < 120; ++x) {
+            const double r = std::hypot(x - 60.0, y - 40.0), hole = std::clamp((r - 14) / 3, 0.0, 1.0),
+                         rim = std::clamp((50 - r) / 2, 0.0, 1.0);
+            const double v[4] = {0.5 + 0.4 * std::sin(x / 7.0), 0.5 + 0.4 * std::cos(y / 9.0 + x / 31.0),
+                                 double((x * 7 + y * 13) % 64) / 64, hole * rim};
+            for (int c = 0; c < 4; ++c)
+                p->samples[4ull * (120 * y + x) + c] = static_cast<std::byte>(std::lround(255 * v[c]));
+        }
+    p->seal();
+    a->picture = p;
+    if (kind.framed) a->frames.push_back({std::make_shared<const Asset>(*a), 0, 0});
+    return a;
+}
+
 } // namespace bathylux

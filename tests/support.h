@@ -4,6 +4,7 @@
 
 #include "core/piece/codec.h"
 #include "core/piece/json.h"
+#include "core/piece/kinds.h"
 #include "core/render/evaluate.h"
 #include "core/render/views.h"
 
@@ -24,5 +25,8 @@ double worst_difference(const Plane& a, const Plane& b);
 std::string trouble_of(const std::function<void()>& f);
 /// A picture of floats made from a function of pixel centres.
 std::shared_ptr<const Picture> picture_of(int w, int h, const std::function<float(double, double)>& value);
+
+/// Letters of a kind, a picture with a soft hole in it, strokes: what files would give a source.
+std::shared_ptr<const Asset> asset_for(const SourceKind& kind);
 
 } // namespace bathylux

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/field/parallel.h"
 #include "core/make/noise.h"
 #include "core/step/reshaped.h"
 
@@ -77,6 +78,33 @@ struct Shape {
     }
 };
 
+/// Where a drip's edge is drawn through, from its root to its end: close together where it is rounded, far
+/// apart between.
+std::vector<double> places_along(const Shape& drip) {
+    const double drop = std::max(0.0, drip.length - 1.5 * drip.bead), fillet = std::min(3 * drip.width, drop);
+    std::vector<double> out{0};
+    const auto until = [&](double end, int most) {
+        const double from = out.back();
+        const int n = std::clamp(static_cast<int>((end - from) * 2), 1, most);
+        for (int k = 1; end > from && k <= n; ++k) out.push_back(from + (end - from) * k / n);
+    };
+    until(fillet, 160), until(drop, 160), until(drip.length, 320);
+    return out;
+}
+
+/// All as one, two by two: what two share is gone before others come to it, and work can stop in between.
+Contours all_united(std::vector<Contours> parts) {
+    while (parts.size() > 1) {
+        std::vector<Contours> next;
+        for (std::size_t i = 0; i < parts.size(); i += 2) {
+            stop_here();
+            next.push_back(i + 1 < parts.size() ? united(parts[i], parts[i + 1]) : std::move(parts[i]));
+        }
+        parts = std::move(next);
+    }
+    return parts.empty() ? Contours{} : std::move(parts.front());
+}
+
 } // namespace
 
 Contours drips_from(const Drips& d, const Contours& shape, double unit) {
@@ -99,13 +127,14 @@ Contours drips_from(const Drips& d, const Contours& shape, double unit) {
                          std::max(0.5, unit * d.width * (1 - d.vary * 0.5 * chance(2))),
                          unit * d.bead * (1 - d.vary * 0.5 * chance(3))};
         const double in = drip.width / 2;
-        const int steps = std::clamp(static_cast<int>(drip.length * 2), 24, 2000);
         std::vector<Vec2> left, right;
-        for (int k = -1; k <= steps; ++k) {
-            const double s = k < 0 ? -in : drip.length * k / steps, h = drip.half(std::max(0.0, s));
+        const auto edge = [&](double s) {
+            const double h = drip.half(std::max(0.0, s));
             left.push_back(root + s * way + h * aside);
             right.push_back(root + s * way + -h * aside);
-        }
+        };
+        edge(-in);
+        for (const double s : places_along(drip)) edge(s);
         left.insert(left.end(), right.rbegin(), right.rend());
         if (area_of({left}) < 0) std::reverse(left.begin(), left.end());
         out.push_back(std::move(left));
@@ -118,7 +147,9 @@ Bundle Drips::apply(const Bundle& below, const Context& context) const {
     Contours shape = contours_of(below);
     if (area_of(shape) < 0)
         for (auto& c : shape) std::reverse(c.begin(), c.end());
-    const Contours drips = drips_from(*this, shape, context.length);
+    std::vector<Contours> parts;
+    for (auto& drip : drips_from(*this, shape, context.length)) parts.push_back({std::move(drip)});
+    const Contours drips = all_united(std::move(parts));
     Hash named;
     named << "drips" << (below.silhouette ? below.silhouette->hash : below.coverage_hash) << context.length
           << count << length << width << bead << vary << seed << angle;

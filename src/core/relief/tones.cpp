@@ -61,7 +61,8 @@ Bundle Tones::apply(const Bundle& below, const Context& context) const {
             if (gain != 1) u = 0.5f + gain * (u - 0.5f);
             if (held) u = std::clamp(u, 0.0f, 1.0f);
             if (!straight) u = shape(u);
-            h[x] += top * u;
+            // Of a float's tones and a steep gain: no higher than what slopes can be made of.
+            h[x] += std::clamp(top * u, -1e9f, 1e9f);
         }
     });
     return out;

@@ -39,8 +39,10 @@ Region region_read(const Read& read, Region wanted, Region canvas) {
     if (read.reach == the_whole) return canvas;
     const int reach = static_cast<int>(std::ceil(read.reach));
     if (read.within_canvas) return intersect(grow(wanted, reach), canvas);
-    // What lies around counts only where there is something.
-    return united(wanted, intersect(grow(wanted, reach), read.from->extent));
+    // What lies around counts only where there is something, and no farther away than the canvas is large:
+    // what fills all there is would be made for miles.
+    const Region near = grow(canvas, std::max(canvas.width(), canvas.height()));
+    return united(wanted, intersect(intersect(grow(wanted, reach), read.from->extent), near));
 }
 
 /// What an operation is asked for: coverage always, and colour where it has no tones of its own.

@@ -1,0 +1,187 @@
+// Every number of every kind at both ends of what a file may say: what comes out are numbers, heights and
+// colours alike, and it comes out in a reasonable time. A hand that drags a rule to its end, or a file of
+// another's, does just that.
+#include <QtTest>
+#include <cmath>
+
+#include "core/error.h"
+#include "core/piece/edit.h"
+#include "core/render/views.h"
+#include "run.h"
+#include "support.h"
+
+using namespace bathylux;
+
+namespace {
+
+constexpr int w = 44, h = 30;
+
+QString qs(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size())); }
+
+// Under the sanitizers everything takes twenty times as long: there fewer things are counted, all at once.
+#ifdef __SANITIZE_ADDRESS__
+constexpr bool sanitized = true;
+#else
+constexpr bool sanitized = false;
+#endif
+
+/// The ends; of a number that has none, what nobody would draw.
+std::array<double, 2> ends(const Parameter& p) {
+    const double most = sanitized && p.type == Parameter::Type::whole ? 40 : 1e6;
+    return {std::max(p.range.floor, -most), std::min(p.range.ceiling, most)};
+}
+
+std::shared_ptr<Piece> lit_piece() {
+    return std::make_shared<Piece>(
+        *scene_of(piece_json(w, h, "", R"("ambient": {"intensity": 0.2}, "lights": [
+        {"id": "far", "kind": "directional", "angle": 130, "elevation": 40, "shadow": true, "size": 2},
+        {"id": "lamp", "kind": "point", "x": 20, "y": 10, "z": 30, "distance": 40}])"))
+             .piece);
+}
+
+Element element_of(const Described& source, const std::vector<Described>& steps) {
+    Element e;
+    e.id = "e", e.source = source;
+    e.placement.x = w / 2.0f, e.placement.y = h / 2.0f, e.placement.scale_u = e.placement.scale_v = 0.4f;
+    for (const Described& s : steps) add_step(e, Step{.what = s});
+    return e;
+}
+
+Scene scene_with(const std::shared_ptr<Piece>& piece) {
+    auto assets = std::make_shared<Assets>();
+    for (const auto& e : piece->elements) (*assets)[e->id] = asset_for(e->kind());
+    return {piece, assets};
+}
+
+/// What of a picture is no number; "" where all are.
+QString odd(const Scene& scene) {
+    Evaluator evaluator(0);
+    const Region all = canvas_region(scene.piece->canvas, 1);
+    const auto strips = look(evaluator, scene, {View::lit, View::height, View::art}, all, 1);
+    for (const Strip& s : strips)
+        for (std::size_t c = 0; c < s.channels.size(); ++c)
+            for (int y = 0; y < h; ++y)
+                for (int x = 0; x < w; ++x)
+                    if (const float v = s.channels[c].at(x, y); !std::isfinite(v))
+                        return QString("%1 in channel %2 of view %3 at %4, %5")
+                            .arg(v)
+                            .arg(c)
+                            .arg(&s - strips.data())
+                            .arg(x)
+                            .arg(y);
+    return {};
+}
+
+} // namespace
+
+class TestExtremes : public QObject {
+    Q_OBJECT
+    QStringList found_;
+
+    /// All numbers of a thing, one after the other and then all at once, at either end.
+    void at_both_ends(const Described& what, const std::function<Scene(const Described&)>& scene) {
+        const auto tried = [&](const Described& changed, const QString& called) {
+            QElapsedTimer timer;
+            timer.start();
+            QString bad;
+            try {
+                bad = odd(scene(changed));
+            } catch (const Error&) {
+                // Refused, in a sentence.
+            } catch (const std::exception& e) {
+                bad = QString("says \"%1\"").arg(e.what());
+            }
+            if (bad.isEmpty() && timer.elapsed() > 20000 && !sanitized)
+                bad = QString("takes %1 ms").arg(timer.elapsed());
+            if (!bad.isEmpty()) found_ << QString("%1 %2: %3").arg(qs(what.kind().id), called, bad);
+        };
+        tried(what, "as it begins");
+        for (const std::size_t end : {0u, 1u}) {
+            Described all = what;
+            for (const Parameter& p : what.kind().parameters) {
+                if (p.type != Parameter::Type::number && p.type != Parameter::Type::whole) continue;
+                if (!sanitized)
+                    tried(what.with(p, ends(p)[end]), QString("%1 = %2").arg(qs(p.id)).arg(ends(p)[end]));
+                all = all.with(p, ends(p)[end]);
+            }
+            tried(all, end ? "all at their tops" : "all at their bottoms");
+        }
+    }
+    void tell() {
+        const QStringList found = std::exchange(found_, {});
+        for (const QString& f : found) qWarning().noquote() << f;
+        QVERIFY(found.isEmpty());
+    }
+
+  private slots:
+    void sources() {
+        for (const SourceKind& k : source_kinds())
+            if (!k.holds_elements)
+                at_both_ends(Described(k), [](const Described& d) {
+                    auto piece = lit_piece();
+                    piece->elements.push_back(element_of(d, {Described(step_kind("tones"))}));
+                    return scene_with(piece);
+                });
+        tell();
+    }
+
+    void steps_data() {
+        QTest::addColumn<QString>("source");
+        for (const char* source : {"type", "picture", "noise"}) QTest::newRow(source) << source;
+    }
+    void steps() {
+        QFETCH(QString, source);
+        for (const StepKind& k : step_kinds())
+            at_both_ends(Described(k), [&](const Described& d) {
+                auto piece = lit_piece();
+                piece->elements.push_back(element_of(Described(source_kind(source.toStdString())),
+                                                     {Described(step_kind("tones")), d}));
+                return scene_with(piece);
+            });
+        tell();
+    }
+
+    void finish() {
+        for (const StepKind& k : finish_kinds())
+            at_both_ends(Described(k), [](const Described& d) {
+                auto piece = lit_piece();
+                piece->elements.push_back(
+                    element_of(Described(source_kind("type")), {Described(step_kind("bevel"))}));
+                Element finish = finish_element(*piece);
+                add_step(finish, Step{.what = d});
+                piece->finish = finish.steps;
+                return scene_with(piece);
+            });
+        tell();
+    }
+
+    void lights() {
+        for (const LightKind& k : light_kinds())
+            at_both_ends(Described(k), [](const Described& d) {
+                auto piece = lit_piece();
+                piece->elements.push_back(
+                    element_of(Described(source_kind("type")), {Described(step_kind("bevel"))}));
+                piece->lights.emplace_back(Light{"odd", "Odd", true, d});
+                return scene_with(piece);
+            });
+        tell();
+    }
+
+    void surfaces() {
+        for (const double end : {0.0, 1.0})
+            for (const Parameter& p : Surface::parameters) {
+                if (p.type != Parameter::Type::number) continue;
+                auto piece = lit_piece();
+                Element e = element_of(Described(source_kind("type")), {Described(step_kind("bevel"))});
+                Surface surface;
+                p.set(&surface, ends(p)[end > 0 ? 1 : 0]);
+                e.surface = surface;
+                piece->elements.push_back(e);
+                if (const QString bad = odd(scene_with(piece)); !bad.isEmpty())
+                    found_ << QString("%1 at %2: %3").arg(qs(p.id)).arg(end).arg(bad);
+            }
+        tell();
+    }
+};
+BATHYLUX_TEST(TestExtremes)
+#include "test_extremes.moc"
