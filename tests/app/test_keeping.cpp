@@ -2,6 +2,7 @@
 // takes.
 #include <QClipboard>
 
+#include "app/makings/element_head.h"
 #include "app/windows/actions.h"
 #include "core/piece/codec.h"
 #include "core/piece/edit.h"
@@ -129,6 +130,100 @@ class TestKeeping : public QObject, DrivenWindow {
         document().history().redo();
         document().setOpenStep(added);
         QVERIFY(document().openStep() && document().openStep()->kind().id == "bands");
+    }
+
+    void a_piece_that_does_not_come_leaves_the_first_page() {
+        begin({});
+        const auto* page = window_->findChild<FirstPage*>();
+        const auto way_in = [&] { return page->isVisible() && page->findChild<QWidget*>("make-type"); };
+        QVERIFY(way_in());
+        // While one is awaited there is its last look, and no first page nor a picture of nothing.
+        window_ = std::make_unique<Window>();
+        QImage look(64, 48, QImage::Format_RGB32);
+        look.fill(Qt::darkGreen);
+        window_->awaitPiece(QPixmap::fromImage(look));
+        window_->show();
+        page = window_->findChild<FirstPage*>();
+        const auto* shown = window_->findChild<QLabel*>("lastLook");
+        QVERIFY(shown && shown->isVisible() && !page->isVisible());
+        QTest::qWait(50);
+        QVERIFY(!window_->desk().frame && !page->findChild<QWidget*>("make-type"));
+        // It is told what is wrong, and one can begin with something else.
+        QFile bad(dir_.filePath("cut.json"));
+        QVERIFY(bad.open(QIODevice::WriteOnly) && bad.write("{\"bathylux\": 1, ") > 0);
+        bad.close();
+        QTimer::singleShot(50, [] {
+            if (auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget())) box->accept();
+        });
+        QVERIFY(!window_->openPath(bad.fileName()));
+        window_->awaited();
+        QVERIFY(way_in());
+        QTest::qWait(1);
+        QVERIFY(!window_->findChild<QLabel*>("lastLook"));
+        QTest::mouseClick(page->findChild<QWidget*>("make-ellipse")
+                              ? page->findChild<QWidget*>("make-ellipse")
+                              : page->findChild<QWidget*>("make-rectangle"),
+                          Qt::LeftButton);
+        QVERIFY(settled() && !page->isVisible());
+        QCOMPARE(piece().elements.size(), std::size_t{1});
+    }
+
+    void what_is_being_made_is_not_begun_anew() {
+        begin();
+        Renderer& renderer = window_->desk().renderer;
+        QSignalSpy framed(&renderer, &Renderer::framed);
+        document().edit("brighter", [](Piece& p) { p.exposure = 0.5f; });
+        for (int i = 0; i < 5; ++i) table().requestFrame();
+        QVERIFY(settled());
+        QCOMPARE(framed.size(), 1);
+        // A request is to be answered until it is, or is given up, or another is made.
+        Shot shot = window_->desk().frame->shot;
+        shot.grey = true;
+        const quint64 first = renderer.request(shot);
+        QVERIFY(renderer.making(first));
+        renderer.cancel();
+        QVERIFY(!renderer.making(first));
+        const quint64 second = renderer.request(shot), third = renderer.request(shot);
+        QVERIFY(!renderer.making(second) && renderer.making(third));
+        QVERIFY(QTest::qWaitFor([&] { return !renderer.making(third); }, 15000 * patience));
+        QVERIFY(QTest::qWaitFor([&] { return framed.size() >= 2; }, 15000 * patience));
+        // What was given up is asked for again, and comes.
+        document().edit("darker", [](Piece& p) { p.exposure = -0.5f; });
+        renderer.cancel();
+        table().requestFrame();
+        QVERIFY(settled());
+    }
+
+    void a_menu_outlives_what_it_was_opened_over() {
+        begin();
+        const QString id = QString::fromStdString(piece().elements.back()->id);
+        document().choose({id});
+        ElementHead* head = nullptr;
+        for (auto* h : window_->makings().findChildren<ElementHead*>())
+            if (h->isVisible() && h->face().id == id) head = h;
+        QVERIFY(head);
+        const auto open = [&](QWidget* over) {
+            QContextMenuEvent e(QContextMenuEvent::Mouse, over->rect().center(),
+                                over->mapToGlobal(over->rect().center()));
+            QApplication::sendEvent(over, &e);
+            return qobject_cast<QMenu*>(QApplication::activePopupWidget());
+        };
+        QPointer<QMenu> menu = open(head);
+        QVERIFY(menu);
+        // The list is made anew meanwhile, and whoever asked for the menu is gone.
+        const QPointer<QWidget> asked = head;
+        document().edit("another", [](Piece& p) { p.elements.erase(p.elements.begin()); });
+        QTest::qWait(20);
+        QVERIFY(!asked && menu && menu->isVisible());
+        for (QAction* a : menu->actions())
+            if (a == window_->action("duplicate")) a->trigger();
+        menu->close();
+        QTest::qWait(1);
+        QVERIFY(!menu);
+        QVERIFY(settled());
+        document().history().undo();
+        document().history().undo();
+        QVERIFY(settled());
     }
 
     void a_stroke_ends_its_own() {
