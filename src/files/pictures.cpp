@@ -44,7 +44,7 @@ template <class T> void copy_rows(const QImage& image, int channels, Picture& to
     }
 }
 
-Picture from_qt(QImage image) {
+Picture from_qt(const QImage& image) {
     Picture p;
     p.width = image.width();
     p.height = image.height();

@@ -6,6 +6,7 @@
 
 #include "core/error.h"
 #include "core/piece/edit.h"
+#include "core/render/solid_view.h"
 #include "core/render/views.h"
 #include "run.h"
 #include "support.h"
@@ -164,6 +165,60 @@ class TestExtremes : public QObject {
                 piece->lights.emplace_back(Light{"odd", "Odd", true, d});
                 return scene_with(piece);
             });
+        tell();
+    }
+
+    void bodies_data() {
+        QTest::addColumn<QString>("body");
+        for (const char* body : {"plane", "cylinder", "sphere", "box"}) QTest::newRow(body) << body;
+    }
+    void bodies() {
+        QFETCH(QString, body);
+        const auto piece_on = [&] {
+            auto piece = std::make_shared<Piece>(
+                *scene_of(piece_json(w, h,
+                                     R"({"id": "o", "source": {"kind": "ellipse", "width": 30, "height": 20},
+                                        "steps": [{"kind": "bevel", "width": 5, "rise": 3}]})",
+                                     R"("solid": {"kind": ")" + body.toStdString() +
+                                         R"("}, "lights": [{"id": "k", "kind": "directional", "angle": 120,
+                                         "elevation": 40, "shadow": true, "size": 4}])"))
+                     .piece);
+            return piece;
+        };
+        const auto looked_at = [&](const std::shared_ptr<Piece>& piece, const QString& called) {
+            try {
+                Evaluator evaluator;
+                SolidPicture picture(18, 12);
+                picture.add(solid_scene(evaluator, {piece, std::make_shared<const Assets>()}), 1);
+                const auto lit = picture.lit();
+                for (std::size_t c = 0; c < 4; ++c)
+                    for (int y = 0; y < 12; ++y)
+                        for (int x = 0; x < 18; ++x)
+                            if (!std::isfinite(lit[c](x, y))) {
+                                found_
+                                    << QString("%1: %2 in channel %3").arg(called).arg(lit[c](x, y)).arg(c);
+                                return;
+                            }
+            } catch (const Error&) {
+                // Refused, in a sentence.
+            } catch (const std::exception& e) {
+                found_ << QString("%1: says \"%2\"").arg(called, e.what());
+            }
+        };
+        looked_at(piece_on(), "as it begins");
+        const auto sweep = [&](std::span<const Parameter> parameters, auto&& of) {
+            for (const Parameter& p : parameters) {
+                if (p.type != Parameter::Type::number && p.type != Parameter::Type::whole) continue;
+                for (const double end : ends(p)) {
+                    auto piece = piece_on();
+                    p.set(of(*piece), end);
+                    looked_at(piece, QString("%1 = %2").arg(qs(p.id)).arg(end));
+                }
+            }
+        };
+        sweep(Body::parameters, [](Piece& p) { return &p.solid->body; });
+        sweep(Camera::parameters, [](Piece& p) { return &p.solid->camera; });
+        sweep(GroundPlane::parameters, [](Piece& p) { return &p.solid->ground; });
         tell();
     }
 

@@ -1,6 +1,7 @@
 #pragma once
 #include <QString>
 #include <set>
+#include <tuple>
 #include <vector>
 
 #include "app/document/desk.h"
@@ -30,7 +31,10 @@ std::vector<Track> tracks_of(const Piece& piece);
 struct KeyAt {
     std::string path;
     double frame = 0;
-    auto operator<=>(const KeyAt&) const = default;
+    bool operator==(const KeyAt&) const = default;
+    friend bool operator<(const KeyAt& a, const KeyAt& b) {
+        return std::tie(a.path, a.frame) < std::tie(b.path, b.frame);
+    }
 };
 using ChosenKeys = std::set<KeyAt>;
 
