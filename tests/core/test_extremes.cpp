@@ -11,7 +11,8 @@
 #include "run.h"
 #include "support.h"
 
-using namespace bathylux;
+// Compiled together with other tests, whose helpers have the same names.
+namespace bathylux::extremes {
 
 namespace {
 
@@ -239,4 +240,6 @@ class TestExtremes : public QObject {
     }
 };
 BATHYLUX_TEST(TestExtremes)
+
+} // namespace bathylux::extremes
 #include "test_extremes.moc"

@@ -8,7 +8,8 @@
 #include "run.h"
 #include "support.h"
 
-using namespace bathylux;
+// Compiled together with other tests, whose helpers have the same names.
+namespace bathylux::solid_symmetries {
 
 namespace {
 
@@ -176,4 +177,6 @@ class TestSolidSymmetries : public QObject {
     }
 };
 BATHYLUX_TEST(TestSolidSymmetries)
+
+} // namespace bathylux::solid_symmetries
 #include "test_solid_symmetries.moc"

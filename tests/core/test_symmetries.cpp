@@ -7,7 +7,8 @@
 #include "run.h"
 #include "support.h"
 
-using namespace bathylux;
+// Compiled together with other tests, whose helpers have the same names.
+namespace bathylux::symmetries {
 
 namespace {
 
@@ -306,4 +307,6 @@ class TestSymmetries : public QObject {
     }
 };
 BATHYLUX_TEST(TestSymmetries)
+
+} // namespace bathylux::symmetries
 #include "test_symmetries.moc"

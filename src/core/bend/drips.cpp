@@ -80,7 +80,7 @@ struct Shape {
 
 /// Where a drip's edge is drawn through, from its root to its end: close together where it is rounded, far
 /// apart between.
-std::vector<double> places_along(const Shape& drip) {
+std::vector<double> drawn_through(const Shape& drip) {
     const double drop = std::max(0.0, drip.length - 1.5 * drip.bead), fillet = std::min(3 * drip.width, drop);
     std::vector<double> out{0};
     const auto until = [&](double end, int most) {
@@ -134,7 +134,7 @@ Contours drips_from(const Drips& d, const Contours& shape, double unit) {
             right.push_back(root + s * way + -h * aside);
         };
         edge(-in);
-        for (const double s : places_along(drip)) edge(s);
+        for (const double s : drawn_through(drip)) edge(s);
         left.insert(left.end(), right.rbegin(), right.rend());
         if (area_of({left}) < 0) std::reverse(left.begin(), left.end());
         out.push_back(std::move(left));
