@@ -129,7 +129,8 @@ class TestExtremes : public QObject {
 
     void steps_data() {
         QTest::addColumn<QString>("source");
-        for (const char* source : {"type", "picture", "noise"}) QTest::newRow(source) << source;
+        for (const char* source : {"picture", "type", "noise"})
+            if (!sanitized || source == std::string_view("picture")) QTest::newRow(source) << source;
     }
     void steps() {
         QFETCH(QString, source);
@@ -207,6 +208,7 @@ class TestExtremes : public QObject {
             }
         };
         looked_at(piece_on(), "as it begins");
+        if (sanitized) return tell();
         const auto sweep = [&](std::span<const Parameter> parameters, auto&& of) {
             for (const Parameter& p : parameters) {
                 if (p.type != Parameter::Type::number && p.type != Parameter::Type::whole) continue;
