@@ -70,7 +70,7 @@ class WholeFile : public OIIO::Filesystem::IOProxy {
 class Writer : public PictureWriter {
   public:
     Writer(const std::string& path, const std::string& format, const PictureSpec& spec)
-        : spec_(spec), file_(path), out_(OIIO::ImageOutput::create(format)) {
+        : spec_(spec), path_(path), out_(OIIO::ImageOutput::create(format)) {
         if (!out_) throw Error("cannot write " + format + " files here.");
         type_ = spec.bits == 8 ? TypeDesc::UINT8 : spec.bits == 16 ? TypeDesc::UINT16 : TypeDesc::FLOAT;
         OIIO::ImageSpec s(spec.width, spec.height, spec.channels, type_);
@@ -84,7 +84,8 @@ class Writer : public PictureWriter {
         if (!spec.description.empty()) s.attribute("ImageDescription", spec.description);
         s.attribute("png:compressionLevel", 5);
         s.attribute("compression", "zip");
-        if (!out_->supports("ioproxy") || !out_->set_ioproxy(&file_))
+        // OpenImageIO's TIFF loses its directory that way: it is looked at when it is done.
+        if (format != "tiff" && !out_->set_ioproxy(&file_.emplace(path)))
             throw Error("cannot write " + format + " files with what is installed.");
         if (!out_->open(path, s)) throw Error(out_->geterror());
     }
@@ -96,13 +97,19 @@ class Writer : public PictureWriter {
     }
     void finish() override {
         const bool closed = out_->close();
-        file_.finish();
+        if (file_) file_->finish();
         if (!closed) throw Error(out_->geterror());
+        if (file_) return;
+        std::vector<std::byte> last(static_cast<std::size_t>(spec_.width) * spec_.channels * spec_.bits / 8);
+        const auto in = OIIO::ImageInput::open(path_);
+        if (!in || !in->read_scanline(spec_.height - 1, 0, type_, last.data()))
+            throw Error("not all of it came to the disk.");
     }
 
   private:
     PictureSpec spec_;
-    WholeFile file_; // before who writes into it: it goes after it
+    std::string path_;
+    std::optional<WholeFile> file_; // before who writes into it: it goes after it
     std::unique_ptr<OIIO::ImageOutput> out_;
     TypeDesc type_;
     int y_ = 0;
