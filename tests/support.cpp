@@ -1,8 +1,10 @@
 #include "support.h"
 
 #include <cstring>
+#include <map>
 
 #include "core/error.h"
+#include "core/solid/vec3.h"
 
 namespace bathylux {
 
@@ -96,6 +98,25 @@ std::shared_ptr<const Asset> asset_for(const SourceKind& kind) {
     a->picture = p;
     if (kind.framed) a->frames.push_back({std::make_shared<const Asset>(*a), 0, 0});
     return a;
+}
+
+Boundary boundary_of(const TriangleMesh& m) {
+    std::map<std::array<float, 3>, int> number;
+    std::map<std::pair<int, int>, int> edges;
+    Boundary out;
+    for (const auto& t : m.triangles) {
+        int n[3];
+        Vec3 p[3];
+        for (int k = 0; k < 3; ++k) {
+            const auto& q = m.points[t[k]];
+            n[k] = number.try_emplace(q, static_cast<int>(number.size())).first->second;
+            p[k] = {q[0], q[1], q[2]};
+        }
+        for (int k = 0; k < 3; ++k) ++edges[{n[k], n[(k + 1) % 3]}], --edges[{n[(k + 1) % 3], n[k]}];
+        out.volume += dot(p[0], cross(p[1], p[2])) / 6;
+    }
+    for (const auto& [edge, count] : edges) out.open += count != 0;
+    return out;
 }
 
 } // namespace bathylux

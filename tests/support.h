@@ -7,6 +7,7 @@
 #include "core/piece/kinds.h"
 #include "core/render/evaluate.h"
 #include "core/render/views.h"
+#include "core/solid/triangle_mesh.h"
 
 namespace bathylux {
 
@@ -28,5 +29,12 @@ std::shared_ptr<const Picture> picture_of(int w, int h, const std::function<floa
 
 /// Letters of a kind, a picture with a soft hole in it, strokes: what files would give a source.
 std::shared_ptr<const Asset> asset_for(const SourceKind& kind);
+
+/// What has to be true of the boundary of a body: every edge is passed once each way.
+struct Boundary {
+    int open = 0;
+    double volume = 0;
+};
+Boundary boundary_of(const TriangleMesh& mesh);
 
 } // namespace bathylux

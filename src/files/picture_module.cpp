@@ -27,7 +27,7 @@ using OIIO::TypeDesc;
 class WholeFile : public OIIO::Filesystem::IOProxy {
   public:
     explicit WholeFile(const std::string& path)
-        : IOProxy(path, Write), file_(std::fopen(path.c_str(), "w+b")) {
+        : IOProxy(path, Write), file_(std::fopen(path.c_str(), "wb")) {
         if (!file_) throw Error(std::string(std::strerror(errno)) + ".");
     }
     ~WholeFile() override {
@@ -38,18 +38,10 @@ class WholeFile : public OIIO::Filesystem::IOProxy {
     const char* proxytype() const override { return "whole file"; }
     int64_t tell() override { return ::ftello(file_); }
     bool seek(int64_t offset) override { return noted(::fseeko(file_, offset, SEEK_SET) == 0); }
-    std::size_t read(void* to, std::size_t size) override { return std::fread(to, 1, size, file_); }
     std::size_t write(const void* from, std::size_t size) override {
         const std::size_t n = std::fwrite(from, 1, size, file_);
         noted(n == size);
         return n;
-    }
-    std::size_t size() const override {
-        const auto here = ::ftello(file_);
-        ::fseeko(file_, 0, SEEK_END);
-        const auto end = ::ftello(file_);
-        ::fseeko(file_, here, SEEK_SET);
-        return static_cast<std::size_t>(end);
     }
     /// All of it is on the disk, or it is told why not.
     void finish() {

@@ -160,10 +160,7 @@ class TestKeeping : public QObject, DrivenWindow {
         QVERIFY(way_in());
         QTest::qWait(1);
         QVERIFY(!window_->findChild<QLabel*>("lastLook"));
-        QTest::mouseClick(page->findChild<QWidget*>("make-ellipse")
-                              ? page->findChild<QWidget*>("make-ellipse")
-                              : page->findChild<QWidget*>("make-rectangle"),
-                          Qt::LeftButton);
+        QTest::mouseClick(page->findChild<QWidget*>("make-rectangle"), Qt::LeftButton);
         QVERIFY(settled() && !page->isVisible());
         QCOMPARE(piece().elements.size(), std::size_t{1});
     }

@@ -3,10 +3,8 @@
 #include <QProcess>
 #include <QTemporaryDir>
 #include <QtTest>
-#include <map>
+#include <algorithm>
 
-#include "core/solid/triangle_mesh.h"
-#include "core/solid/vec3.h"
 #include "files/meshes.h"
 #include "files/pictures.h"
 #include "run.h"
@@ -40,26 +38,13 @@ struct Measured {
 };
 
 Measured measured(const TriangleMesh& mesh, double mm) {
-    std::map<std::array<float, 3>, int> number;
-    std::map<std::pair<int, int>, int> edges;
-    Measured out;
-    out.triangles = mesh.triangles.size();
-    std::array<double, 3> low{1e9, 1e9, 1e9}, high{-1e9, -1e9, -1e9};
-    for (const auto& t : mesh.triangles) {
-        int n[3];
-        Vec3 p[3];
-        for (int k = 0; k < 3; ++k) {
-            const auto& q = mesh.points[t[k]];
-            n[k] = number.try_emplace(q, static_cast<int>(number.size())).first->second;
-            p[k] = {mm * q[0], mm * q[1], mm * q[2]};
-            for (int i = 0; i < 3; ++i)
-                low[i] = std::min(low[i], mm * q[i]), high[i] = std::max(high[i], mm * q[i]);
-        }
-        for (int k = 0; k < 3; ++k) ++edges[{n[k], n[(k + 1) % 3]}], --edges[{n[(k + 1) % 3], n[k]}];
-        out.volume += dot(p[0], cross(p[1], p[2])) / 6;
+    const Boundary boundary = boundary_of(mesh);
+    Measured out{mesh.triangles.size(), boundary.open, boundary.volume * mm * mm * mm, {}};
+    for (std::size_t i = 0; i < 3; ++i) {
+        const auto [low, high] =
+            std::ranges::minmax(mesh.points, {}, [i](const TriangleMesh::Point& p) { return p[i]; });
+        out.extent[i] = mm * (high[i] - low[i]);
     }
-    for (const auto& [edge, count] : edges) out.open += count != 0;
-    for (int i = 0; i < 3; ++i) out.extent[i] = high[i] - low[i];
     std::sort(out.extent.begin(), out.extent.end());
     return out;
 }

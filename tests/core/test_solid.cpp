@@ -97,30 +97,6 @@ std::optional<Vec2> red_middle(const SolidPicture& p) {
     return sum > 0 ? std::optional(Vec2{x / sum, y / sum}) : std::nullopt;
 }
 
-/// What has to be true of the boundary of a body: every edge is passed once each way.
-struct Boundary {
-    int open = 0;
-    double volume = 0;
-};
-Boundary boundary_of(const TriangleMesh& m) {
-    std::map<std::array<float, 3>, int> number;
-    std::map<std::pair<int, int>, int> edges;
-    Boundary out;
-    for (const auto& t : m.triangles) {
-        int n[3];
-        Vec3 p[3];
-        for (int k = 0; k < 3; ++k) {
-            const auto& q = m.points[t[k]];
-            n[k] = number.try_emplace(q, static_cast<int>(number.size())).first->second;
-            p[k] = {q[0], q[1], q[2]};
-        }
-        for (int k = 0; k < 3; ++k) ++edges[{n[k], n[(k + 1) % 3]}], --edges[{n[(k + 1) % 3], n[k]}];
-        out.volume += dot(p[0], cross(p[1], p[2])) / 6;
-    }
-    for (const auto& [edge, count] : edges) out.open += count != 0;
-    return out;
-}
-
 ReliefMesh mesh_of(const Scene& scene, const MeshOrder& order) {
     Evaluator evaluator;
     const Canvas& c = scene.piece->canvas;
