@@ -1,7 +1,13 @@
 // Nothing is lost: links, undo after everything, offers, strokes, odd data, thumbnails; and what the hand
 // takes.
 #include <QClipboard>
+#include <QEventLoop>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QMouseEvent>
+#include <QTimer>
 
+#include "app/controls/pick_list.h"
 #include "app/makings/element_head.h"
 #include "app/windows/actions.h"
 #include "core/piece/codec.h"
@@ -191,6 +197,40 @@ class TestKeeping : public QObject, DrivenWindow {
         QVERIFY(settled());
     }
 
+    void what_is_picked_may_open_a_dialog_while_a_second_click_waits() {
+        begin();
+        QPointer<PickList> list =
+            new PickList("Which?", {{"first", "First", {}, {}, {}, {}}, {"second", "Second", {}, {}, {}, {}}},
+                         window_.get());
+        QStringList picked;
+        QObject::connect(list, &PickList::picked, window_.get(), [&](const QString& id) {
+            picked << id;
+            QEventLoop dialog;
+            QTimer::singleShot(30, &dialog, &QEventLoop::quit);
+            dialog.exec();
+        });
+        list->openAt(window_->mapToGlobal(QPoint(200, 200)));
+        auto* rows = list->findChild<QListWidget*>();
+        const QPoint second = rows->visualItemRect(rows->item(1)).center();
+        const auto press = [view = QPointer<QWidget>(rows->viewport()), second] {
+            if (!view) return;
+            for (const auto type : {QEvent::MouseMove, QEvent::MouseButtonPress, QEvent::MouseButtonRelease})
+                QApplication::postEvent(
+                    view,
+                    new QMouseEvent(type, second, view->mapToGlobal(second), Qt::LeftButton,
+                                    type == QEvent::MouseButtonPress ? Qt::LeftButton : Qt::NoButton, {}));
+        };
+        press(), press();
+        QTRY_VERIFY(!list);
+        QCOMPARE(picked, QStringList{"second"});
+        // Nor does it matter when all that the list belonged to goes meanwhile.
+        auto* owner = new QWidget(window_.get());
+        list = new PickList("Which?", {{"only", "Only", {}, {}, {}, {}}}, owner);
+        QObject::connect(list, &PickList::picked, owner, [owner] { delete owner; });
+        list->openAt(window_->mapToGlobal(QPoint(200, 200)));
+        QTest::keyClick(list->findChild<QLineEdit*>(), Qt::Key_Return);
+        QTRY_VERIFY(!list);
+    }
     void a_menu_outlives_what_it_was_opened_over() {
         begin();
         const QString id = QString::fromStdString(piece().elements.back()->id);

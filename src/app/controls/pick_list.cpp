@@ -5,6 +5,7 @@
 #include <QLineEdit>
 #include <QListWidget>
 #include <QPainter>
+#include <QPointer>
 #include <QScreen>
 #include <QStyledItemDelegate>
 #include <QVBoxLayout>
@@ -146,10 +147,17 @@ void PickList::openAt(const QPoint& global, int width) {
 void PickList::take() {
     const auto* item = list_->currentItem();
     if (!item || item->data(idRole).toString().isEmpty() || !(item->flags() & Qt::ItemIsEnabled)) return;
-    const QString id = item->data(idRole).toString();
+    // What is picked may open a dialog, or take away all there is: nothing of this list may be under way by
+    // then, and a second click that waits already is none.
+    list_->blockSignals(true);
+    edit_->removeEventFilter(this);
     hide();
-    emit picked(id);
-    close();
+    const auto picks = [this, id = item->data(idRole).toString()] {
+        const QPointer<PickList> self(this);
+        emit picked(id);
+        if (self) self->close();
+    };
+    QMetaObject::invokeMethod(this, picks, Qt::QueuedConnection);
 }
 
 bool PickList::eventFilter(QObject* o, QEvent* e) {
