@@ -1,5 +1,6 @@
 #include "core/bend/bent.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "core/field/parallel.h"
@@ -125,18 +126,20 @@ Bundle bent(const Looks& given, const Context& context, Edge edge) {
     }
     if (fields.empty()) return out;
     const Texels texels = packed(fields, in.region, source, edge, halvings);
-    std::vector<Plane> made = read_at(texels, *looks, static_cast<int>(fields.size()));
+    // Heights were counted as far as they are there.
+    const auto place = [&](const Field& f) {
+        return static_cast<std::size_t>(std::find(to.begin(), to.end(), &f) - to.begin());
+    };
+    const std::size_t height = place(out.height), weight = place(out.weight);
+    ReadRow then;
+    if (height < to.size() && weight < to.size())
+        then = [=](std::vector<Plane>& planes, int y) {
+            float* h = planes[height].row(y);
+            const float* k = planes[weight].row(y);
+            for (int x = 0; x < planes[height].width(); ++x) h[x] = k[x] > 1e-6f ? h[x] / k[x] : 0.0f;
+        };
+    std::vector<Plane> made = read_at(texels, *looks, static_cast<int>(fields.size()), then);
     for (std::size_t i = 0; i < made.size(); ++i) *to[i] = Field(std::move(made[i]));
-    if (in.gives_height && !in.height.is_constant() && !out.weight.is_constant()) {
-        const int w = out.region.width();
-        Plane& height = out.height.writable(w, out.region.height());
-        const Rows weights(out.weight, w);
-        parallel_rows(0, out.region.height(), [&](int y) {
-            float* h = height.row(y);
-            const float* k = weights(y);
-            for (int x = 0; x < w; ++x) h[x] = k[x] > 1e-6f ? h[x] / k[x] : 0.0f;
-        });
-    }
     return out;
 }
 

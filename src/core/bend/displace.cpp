@@ -20,8 +20,8 @@ Plane softened(const Field& straight, const MapField& by, float elsewhere, Regio
         float* to = m.row(y);
         for (int x = 0; x < m.width(); ++x) to[x] = elsewhere + k[x] * (p[x] - elsewhere);
     });
-    return sigma > 0.05 ? gaussian(m, by.region, wanted, sigma, Edge::clamp)
-                        : extended(m, by.region, wanted, Edge::clamp);
+    if (sigma > 0.05) return gaussian(m, by.region, wanted, sigma, Edge::clamp);
+    return by.region == wanted ? std::move(m) : extended(m, by.region, wanted, Edge::clamp);
 }
 
 } // namespace
@@ -33,13 +33,14 @@ Looks Displace::looks_at(const Context& context) const {
     if (!context.maps.empty() && context.maps[0])
         map = context.maps[0](grow(all, sigma > 0.05 ? gaussian_reach(sigma) : 0));
     Looks out{context.region, Plane(all.width(), all.height()), Plane(all.width(), all.height())};
-    Plane mx(all.width(), all.height(), 0.5f), my;
+    Plane mx, my;
     const bool slopes = map && by && by->of == MapOf::slopes, pair = map && by && is_pair(by->of);
     if (map) {
         const float elsewhere = slopes ? 0.0f : 0.5f;
         mx = softened(map->x, *map, elsewhere, all, sigma);
         if (pair) my = softened(map->y, *map, elsewhere, all, sigma);
-    }
+    } else
+        mx = Plane(all.width(), all.height(), 0.5f);
     // What is looked at lies at p − d: for slopes, d is minus them.
     const auto to_right = static_cast<float>(across * context.length),
                downwards = static_cast<float>(down * context.length);

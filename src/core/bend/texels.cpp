@@ -56,59 +56,72 @@ Texels packed(const std::vector<const Field*>& fields, Region have, Region regio
     return out;
 }
 
-Survey surveyed(const Looks& looks, Region most) {
-    const int w = looks.region.width(), h = looks.region.height();
-    if (w <= 0 || h <= 0) return {};
-    // The longest side of any px's footprint, squared.
-    std::vector<float> widest(static_cast<std::size_t>(h), 0);
-    parallel_rows(0, h, [&](int y) { widest[static_cast<std::size_t>(y)] = widest_seen(looks, y); });
-    const float wide = std::sqrt(*std::max_element(widest.begin(), widest.end()));
-    Survey out;
-    if (wide * wide > 2) out.halvings = std::clamp(static_cast<int>(std::ceil(std::log2(wide))), 0, 12);
+namespace {
 
+/// Where the px of a row look, and how far about that is read.
+struct RowSurvey {
+    Sight sight;
+    float x0 = 1e30f, x1 = -1e30f, y0 = 1e30f, y1 = -1e30f;
+};
+
+RowSurvey row_surveyed(const Looks& looks, int y, Region most) {
+    RowSurvey out{sight_of(looks, y)};
     // Either side of a footprint, and a sample of a halving, which is at most half as wide again. What looks
     // far outside does not count: there is nothing to be read.
-    const float by = 2.75f * std::min(wide, 1e7f) + 3;
-    struct Ends {
-        float x0 = 1e30f, x1 = -1e30f, y0 = 1e30f, y1 = -1e30f;
-    };
-    std::vector<Ends> ends(static_cast<std::size_t>(h));
+    const float by = 2.75f * std::min(std::sqrt(out.sight.longest), 1e7f) + 3;
     const float x0 = static_cast<float>(most.x0) - by, x1 = static_cast<float>(most.x1) + by,
                 y0 = static_cast<float>(most.y0) - by, y1 = static_cast<float>(most.y1) + by;
-    parallel_rows(0, h, [&](int y) {
-        const float *px = looks.x.row(y + 1) + 1, *py = looks.y.row(y + 1) + 1;
-        Ends e;
-        for (int x = 0; x < w; ++x) {
-            const bool near = px[x] > x0 && px[x] < x1 && py[x] > y0 && py[x] < y1;
-            const float u0 = near ? px[x] : 1e30f, u1 = near ? px[x] : -1e30f, v0 = near ? py[x] : 1e30f,
-                        v1 = near ? py[x] : -1e30f;
-            e.x0 = u0 < e.x0 ? u0 : e.x0, e.x1 = u1 > e.x1 ? u1 : e.x1;
-            e.y0 = v0 < e.y0 ? v0 : e.y0, e.y1 = v1 > e.y1 ? v1 : e.y1;
-        }
-        ends[static_cast<std::size_t>(y)] = e;
-    });
-    Ends all;
-    for (const Ends& e : ends) {
-        all.x0 = std::min(all.x0, e.x0), all.x1 = std::max(all.x1, e.x1);
-        all.y0 = std::min(all.y0, e.y0), all.y1 = std::max(all.y1, e.y1);
+    const float *px = looks.x.row(y + 1) + 1, *py = looks.y.row(y + 1) + 1;
+    float left = out.x0, right = out.x1, top = out.y0, bottom = out.y1;
+    for (int x = 0; x < looks.region.width(); ++x) {
+        const bool near = px[x] > x0 && px[x] < x1 && py[x] > y0 && py[x] < y1;
+        const float u0 = near ? px[x] : 1e30f, u1 = near ? px[x] : -1e30f, v0 = near ? py[x] : 1e30f,
+                    v1 = near ? py[x] : -1e30f;
+        left = u0 < left ? u0 : left, right = u1 > right ? u1 : right;
+        top = v0 < top ? v0 : top, bottom = v1 > bottom ? v1 : bottom;
     }
+    if (left <= right) out.x0 = left - by, out.x1 = right + by, out.y0 = top - by, out.y1 = bottom + by;
+    return out;
+}
+
+} // namespace
+
+Survey surveyed(const Looks& looks, Region most) {
+    const int h = looks.region.height();
+    if (looks.region.empty()) return {};
+    std::vector<RowSurvey> rows(static_cast<std::size_t>(h));
+    parallel_rows(0, h, [&](int y) { rows[static_cast<std::size_t>(y)] = row_surveyed(looks, y, most); });
+    RowSurvey all;
+    for (const RowSurvey& r : rows) {
+        all.sight.longest = std::max(all.sight.longest, r.sight.longest);
+        all.sight.halvings |= r.sight.halvings;
+        all.x0 = std::min(all.x0, r.x0), all.x1 = std::max(all.x1, r.x1);
+        all.y0 = std::min(all.y0, r.y0), all.y1 = std::max(all.y1, r.y1);
+    }
+    Survey out;
+    if (all.sight.halvings)
+        out.halvings = std::clamp(static_cast<int>(std::ceil(0.5f * std::log2(all.sight.longest))), 0, 12);
     if (all.x0 > all.x1) return out;
     const auto held = [](float v) { return static_cast<int>(std::clamp(v, -1.6e7f, 1.6e7f)); };
-    out.region = intersect({held(std::floor(all.x0 - by)), held(std::floor(all.y0 - by)),
-                            held(std::ceil(all.x1 + by)), held(std::ceil(all.y1 + by))},
+    out.region = intersect({held(std::floor(all.x0)), held(std::floor(all.y0)), held(std::ceil(all.x1)),
+                            held(std::ceil(all.y1))},
                            most);
     return out;
 }
 
-std::vector<Plane> read_at(const Texels& texels, const Looks& looks, int planes) {
+std::vector<Plane> read_at(const Texels& texels, const Looks& looks, int planes, const ReadRow& then) {
     std::vector<Plane> out;
     out.reserve(static_cast<std::size_t>(planes));
     for (int i = 0; i < planes; ++i) out.emplace_back(looks.region.width(), looks.region.height());
     const bool empty = texels.region.empty() || texels.levels[0].groups.empty();
     parallel_blocks(0, looks.region.height(), 16, [&](int y0, int y1) {
-        if (!empty) return read_rows(texels, looks, y0, y1, out);
-        for (Plane& p : out)
-            for (int y = y0; y < y1; ++y) std::fill_n(p.row(y), p.width(), 0.0f);
+        if (!empty)
+            read_rows(texels, looks, y0, y1, out);
+        else
+            for (Plane& p : out)
+                for (int y = y0; y < y1; ++y) std::fill_n(p.row(y), p.width(), 0.0f);
+        if (then)
+            for (int y = y0; y < y1; ++y) then(out, y);
     });
     return out;
 }

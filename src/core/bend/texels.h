@@ -1,6 +1,5 @@
 #pragma once
-#include <array>
-#include <memory>
+#include <functional>
 #include <vector>
 
 #include "core/field/plane.h"
@@ -36,7 +35,8 @@ Survey surveyed(const Looks& looks, Region most);
 /// the four nearest, so that nothing swings over; where it sees more, the mean of
 /// what it sees under a tent along both axes of its footprint, from the halving at which that takes few
 /// samples (Heckbert 1989; McCormack et al. 1999). Gives `planes` planes over looks.region, in the order they
-/// were packed.
-std::vector<Plane> read_at(const Texels& texels, const Looks& looks, int planes);
+/// were packed; `then` may go over a row while it is at hand.
+using ReadRow = std::function<void(std::vector<Plane>&, int y)>;
+std::vector<Plane> read_at(const Texels& texels, const Looks& looks, int planes, const ReadRow& then = {});
 
 } // namespace bathylux

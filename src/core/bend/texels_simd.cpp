@@ -20,6 +20,9 @@ using D4 = hn::CappedTag<float, 4>;
 
 // Up to so much of what lies along an axis is seen by one sample of four px a side, which grows softer.
 constexpr float by_one = 1.9f;
+// Of more, so many samples a px of its length, and so many at most while there is a halving.
+constexpr float per_px = 1.5f;
+constexpr int most_samples = 64;
 
 /// What a px sees: how the place looked at moves along a row, and down a column. Of the two differences on
 /// either side the smaller, so that nothing is smeared across a tear.
@@ -242,78 +245,118 @@ HWY_INLINE void Cubic(D d, const float* first, std::ptrdiff_t down, const Sixtee
     }
 }
 
-/// One sample of many: the nearest four px and what they weigh.
-struct Sample {
-    std::array<std::ptrdiff_t, 4> at; // −1: nothing there
-    std::array<float, 4> weight;
-};
-
-int whole_below(float v) {
-    const int toward_zero = static_cast<int>(v);
-    return toward_zero - (static_cast<float>(toward_zero) > v ? 1 : 0);
-}
-
-/// The samples of a px that sees much, under a tent along both axes of its footprint, and the level they are
-/// read at.
-int find_samples(const std::vector<Frame>& frames, const Texels& texels, float x, float y, float ax, float ay,
-                 float bx, float by, std::vector<Sample>& out) {
-    out.clear();
-    const int last = static_cast<int>(frames.size()) - 1;
-    const float la = std::sqrt(ax * ax + ay * ay), lb = std::sqrt(bx * bx + by * by);
-    // A sample sees one px by itself: the others lie about it as far as more is seen.
-    const float ka = la > 1 ? std::sqrt(1 - 1 / (la * la)) : 0,
-                kb = lb > 1 ? std::sqrt(1 - 1 / (lb * lb)) : 0;
-    const float sa = ka * la, sb = kb * lb, least = std::max(1.0f, std::min(la, lb));
-    ax *= ka, ay *= ka, bx *= kb, by *= kb;
-    int level = std::clamp((static_cast<int>(std::bit_cast<std::uint32_t>(least) >> 23) - 127) - 1, 0, last),
-        na = 1, nb = 1;
-    const auto count = [&](float s) {
-        return std::max(1, static_cast<int>(std::ceil(1.5f * s / static_cast<float>(1 << level))));
-    };
-    for (na = count(sa), nb = count(sb); na * nb > 64 && level < last; na = count(sa), nb = count(sb))
-        ++level;
-    na = std::min(na, 64), nb = std::min(nb, 64);
-    const Frame& f = frames[static_cast<std::size_t>(level)];
-    const std::ptrdiff_t stride = texels.levels[static_cast<std::size_t>(level)].groups[0].stride();
-    float total = 0;
-    for (int b = 0; b < nb; ++b)
-        for (int a = 0; a < na; ++a) {
-            const float along = (2 * static_cast<float>(a) + 1) / static_cast<float>(na) - 1,
-                        over = (2 * static_cast<float>(b) + 1) / static_cast<float>(nb) - 1,
-                        k = (1 - std::abs(along)) * (1 - std::abs(over));
-            total += k;
-            const float u = (x + along * ax + over * bx - f.x0) * f.scale_x - 0.5f,
-                        v = (y + along * ay + over * by - f.y0) * f.scale_y - 0.5f;
-            if (!(std::abs(u) < 1e7f && std::abs(v) < 1e7f)) continue;
-            const int iu = whole_below(u), iv = whole_below(v), i = iu - f.i0, j = iv - f.j0;
-            const float s = u - static_cast<float>(iu), t = v - static_cast<float>(iv);
-            if (f.edge == Edge::none && f.beyond(i, j)) continue;
-            const std::ptrdiff_t first = stride * j + std::ptrdiff_t{4} * i;
-            const bool within = i >= 0 && i + 1 < f.width && j >= 0 && j + 1 < f.height;
-            out.push_back(
-                {within
-                     ? std::array<std::ptrdiff_t, 4>{first, first + 4, first + stride, first + stride + 4}
-                     : std::array<std::ptrdiff_t, 4>{f.anywhere(i, j, stride), f.anywhere(i + 1, j, stride),
-                                                     f.anywhere(i, j + 1, stride),
-                                                     f.anywhere(i + 1, j + 1, stride)},
-                 {k * (1 - s) * (1 - t), k * s * (1 - t), k * (1 - s) * t, k * s * t}});
-        }
-    for (Sample& s : out)
-        for (float& k : s.weight) k /= total;
-    return level;
-}
-
-HWY_INLINE void SumSamples(const std::vector<Sample>& samples, const float* texels, float* to) {
-    const D4 d4;
-    for (std::size_t c = 0; c < 4; c += hn::Lanes(d4)) {
-        auto sum = hn::Zero(d4);
-        for (const Sample& s : samples)
-            for (std::size_t n = 0; n < 4; ++n)
-                if (s.at[n] >= 0)
-                    sum = Fused(d4, hn::Set(d4, s.weight[n]), hn::LoadU(d4, texels + s.at[n] + c), sum);
-        hn::Store(sum, d4, to + c);
+/// The samples of a px that sees much, under a tent along both axes of its footprint: the first of the
+/// nearest four px of each, what the four weigh, and the level they are read at.
+class Samples {
+  public:
+    void find(const std::vector<Frame>& frames, const Texels& texels, float x, float y, float ax, float ay,
+              float bx, float by) {
+        const int last = static_cast<int>(frames.size()) - 1;
+        const float la = std::sqrt(ax * ax + ay * ay), lb = std::sqrt(bx * bx + by * by);
+        // A sample sees one px by itself: the others lie about it as far as more is seen.
+        const float ka = la > 1 ? std::sqrt(1 - 1 / (la * la)) : 0,
+                    kb = lb > 1 ? std::sqrt(1 - 1 / (lb * lb)) : 0;
+        const float sa = ka * la, sb = kb * lb, least = std::max(1.0f, std::min(la, lb));
+        int level =
+                std::clamp((static_cast<int>(std::bit_cast<std::uint32_t>(least) >> 23) - 127) - 1, 0, last),
+            na = 1, nb = 1;
+        const auto count = [&](float s) {
+            return std::max(1, static_cast<int>(std::ceil(per_px * s / static_cast<float>(1 << level))));
+        };
+        for (na = count(sa), nb = count(sb); na * nb > most_samples && level < last;
+             na = count(sa), nb = count(sb))
+            ++level;
+        na = std::min(na, most_samples), nb = std::min(nb, most_samples);
+        frame_ = &frames[static_cast<std::size_t>(level)];
+        level_ = &texels.levels[static_cast<std::size_t>(level)];
+        count_ = static_cast<std::size_t>(na) * static_cast<std::size_t>(nb);
+        const std::size_t room = (count_ + lanes - 1) / lanes * lanes;
+        if (column_.size() < room) column_.resize(room), row_.resize(room), weight_.resize(4 * room);
+        place(x, y, ka * ax, ka * ay, kb * bx, kb * by, na, nb);
     }
-}
+
+    void sum(std::size_t group, float* to) const {
+        const Plane& plane = level_->groups[group];
+        const float* const texels = plane.row(0);
+        const std::ptrdiff_t stride = plane.stride();
+        const int w = frame_->width - 1, h = frame_->height - 1;
+        const D4 d4;
+        for (std::size_t c = 0; c < 4; c += hn::Lanes(d4)) {
+            // Upper and lower two by themselves: neither waits for the other.
+            auto upper = hn::Zero(d4), lower = upper;
+            for (std::size_t n = 0; n < count_; ++n) {
+                const int i = column_[n], j = row_[n];
+                const float* k = &weight_[4 * n];
+                const auto add = [&](auto& sum, float weight, std::ptrdiff_t at) HWY_ATTR {
+                    if (at >= 0)
+                        sum = Fused(d4, hn::Set(d4, weight),
+                                    hn::LoadU(d4, texels + at + static_cast<std::ptrdiff_t>(c)), sum);
+                };
+                if (i >= 0 && i < w && j >= 0 && j < h) {
+                    const std::ptrdiff_t first = stride * j + std::ptrdiff_t{4} * i;
+                    add(upper, k[0], first), add(upper, k[1], first + 4);
+                    add(lower, k[2], first + stride), add(lower, k[3], first + stride + 4);
+                } else if (i != nowhere && !(frame_->edge == Edge::none && frame_->beyond(i, j))) {
+                    add(upper, k[0], frame_->anywhere(i, j, stride));
+                    add(upper, k[1], frame_->anywhere(i + 1, j, stride));
+                    add(lower, k[2], frame_->anywhere(i, j + 1, stride));
+                    add(lower, k[3], frame_->anywhere(i + 1, j + 1, stride));
+                }
+            }
+            hn::Store(hn::Add(upper, lower), d4, to + c);
+        }
+    }
+
+  private:
+    static constexpr int nowhere = -(1 << 30);
+
+    void place(float x, float y, float ax, float ay, float bx, float by, int na, int nb) {
+        const D d;
+        const hn::RebindToSigned<D> di;
+        const Frame& f = *frame_;
+        const auto set = [d](float v) HWY_ATTR { return hn::Set(d, v); };
+        const auto one = set(1), two = set(2), half = set(0.5f), far = set(1e7f);
+        // The sum of a tent at n places.
+        const auto tent = [](int n) {
+            const auto of = static_cast<float>(n);
+            return n % 2 ? (of * of + 1) / (2 * of) : of / 2;
+        };
+        const float share = 1 / (tent(na) * tent(nb));
+        const auto a = set(static_cast<float>(na)), by_a = set(1 / static_cast<float>(na)),
+                   by_b = set(1 / static_cast<float>(nb));
+        for (std::size_t n = 0; n < count_; n += lanes) {
+            const auto k = hn::ConvertTo(d, hn::Iota(di, static_cast<int>(n)));
+            const auto kb = hn::Floor(hn::Mul(hn::Add(k, half), by_a)), ka = Less(d, kb, a, k);
+            const auto along = hn::Sub(hn::Mul(Fused(d, two, ka, one), by_a), one),
+                       over = hn::Sub(hn::Mul(Fused(d, two, kb, one), by_b), one);
+            const auto weight =
+                hn::Mul(hn::Mul(hn::Sub(one, hn::Abs(along)), hn::Sub(one, hn::Abs(over))), set(share));
+            const auto at = [&](float middle, float p, float q, float from, float scale) HWY_ATTR {
+                const auto v = Fused(d, along, set(p), Fused(d, over, set(q), set(middle)));
+                return hn::Sub(hn::Mul(hn::Sub(v, set(from)), set(scale)), half);
+            };
+            const auto u = at(x, ax, bx, f.x0, f.scale_x), v = at(y, ay, by, f.y0, f.scale_y);
+            const auto fu = hn::Floor(u), fv = hn::Floor(v);
+            const auto near = hn::And(hn::Lt(hn::Abs(fu), far), hn::Lt(hn::Abs(fv), far));
+            const auto whole = [&](V p, int from) HWY_ATTR {
+                const auto px = hn::Sub(hn::ConvertTo(di, hn::IfThenElseZero(near, p)), hn::Set(di, from));
+                return hn::IfThenElse(hn::RebindMask(di, near), px, hn::Set(di, nowhere));
+            };
+            hn::StoreU(whole(fu, f.i0), di, &column_[n]), hn::StoreU(whole(fv, f.j0), di, &row_[n]);
+            const auto s = hn::Sub(u, fu), t = hn::Sub(v, fv);
+            const auto lower = hn::Mul(weight, t), upper = hn::Sub(weight, lower),
+                       lower_right = hn::Mul(lower, s), upper_right = hn::Mul(upper, s);
+            hn::StoreInterleaved4(hn::Sub(upper, upper_right), upper_right, hn::Sub(lower, lower_right),
+                                  lower_right, d, &weight_[4 * n]);
+        }
+    }
+
+    const Frame* frame_ = nullptr;
+    const Texels::Level* level_ = nullptr;
+    std::size_t count_ = 0;
+    std::vector<int> column_, row_;
+    std::vector<float> weight_; // four a sample: upper left and right, lower left and right
+};
 
 } // namespace
 
@@ -327,7 +370,7 @@ void ReadRows(const Texels& texels, const Looks& looks, int y0, int y1, std::vec
     const int width = looks.region.width();
     Plan plan;
     std::vector<float> read(groups.size() * 4 * together);
-    std::vector<Sample> samples;
+    Samples samples;
     constexpr int ahead = 12;
     for (int y = y0; y < y1; ++y)
         for (int begin = 0; begin < width; begin += together) {
@@ -368,12 +411,9 @@ void ReadRows(const Texels& texels, const Looks& looks, int y0, int y1, std::vec
                         Cubic(d, around.data(), 16, across, down, place(g));
                     }
                 } else if (how == Read::several) {
-                    const int level = find_samples(frames, texels, row.x[x], row.y[x], plan.footprint[0][x],
-                                                   plan.footprint[1][x], plan.footprint[2][x],
-                                                   plan.footprint[3][x], samples);
-                    for (std::size_t g = 0; g < groups.size(); ++g)
-                        SumSamples(samples, texels.levels[static_cast<std::size_t>(level)].groups[g].row(0),
-                                   place(g));
+                    samples.find(frames, texels, row.x[x], row.y[x], plan.footprint[0][x],
+                                 plan.footprint[1][x], plan.footprint[2][x], plan.footprint[3][x]);
+                    for (std::size_t g = 0; g < groups.size(); ++g) samples.sum(g, place(g));
                 } else
                     for (std::size_t g = 0; g < groups.size(); ++g) std::fill_n(place(g), 4, 0.0f);
             }
@@ -392,18 +432,26 @@ void ReadRows(const Texels& texels, const Looks& looks, int y0, int y1, std::vec
         }
 }
 
-float WidestSeen(const Looks& looks, int y) {
+Sight SightOf(const Looks& looks, int y) {
     const D d;
-    auto most = hn::Zero(d);
-    EachVector(row_of(looks, 0, y), looks.region.width(), [&](const LooksRow& l, int x) HWY_ATTR {
+    const int width = looks.region.width();
+    auto longest = hn::Zero(d), shortest = longest, most = longest;
+    EachVector(row_of(looks, 0, y), width, [&](const LooksRow& l, int x) HWY_ATTR {
         const Footprint f = FootprintAt(d, l, x);
-        auto longer = hn::Max(Square(d, f.ax, f.ay), Square(d, f.bx, f.by));
-        if (looks.region.width() < static_cast<int>(lanes))
-            longer =
-                hn::IfThenElseZero(hn::FirstN(d, static_cast<std::size_t>(looks.region.width())), longer);
-        most = hn::Max(most, longer);
+        auto a = Square(d, f.ax, f.ay), b = Square(d, f.bx, f.by);
+        if (width < static_cast<int>(lanes)) {
+            const auto there = hn::FirstN(d, static_cast<std::size_t>(width));
+            a = hn::IfThenElseZero(there, a), b = hn::IfThenElseZero(there, b);
+        }
+        longest = hn::Max(longest, hn::Max(a, b)), shortest = hn::Max(shortest, hn::Min(a, b));
+        const auto count = [&](V squared) HWY_ATTR {
+            return Fused(d, hn::Set(d, per_px), hn::Sqrt(squared), hn::Set(d, 1));
+        };
+        most = hn::Max(most, hn::Mul(count(a), count(b)));
     });
-    return hn::GetLane(hn::MaxOfLanes(d, most));
+    const auto largest = [d](V v) HWY_ATTR { return hn::GetLane(hn::MaxOfLanes(d, v)); };
+    // With a little to spare for rounding.
+    return {largest(longest), largest(shortest) > 15.99f || largest(most) > 0.99f * most_samples};
 }
 
 } // namespace bathylux::HWY_NAMESPACE
@@ -412,10 +460,10 @@ HWY_AFTER_NAMESPACE();
 #if HWY_ONCE
 namespace bathylux {
 HWY_EXPORT(ReadRows);
-HWY_EXPORT(WidestSeen);
+HWY_EXPORT(SightOf);
 void read_rows(const Texels& texels, const Looks& looks, int y0, int y1, std::vector<Plane>& to) {
     HWY_DYNAMIC_DISPATCH(ReadRows)(texels, looks, y0, y1, to);
 }
-float widest_seen(const Looks& looks, int y) { return HWY_DYNAMIC_DISPATCH(WidestSeen)(looks, y); }
+Sight sight_of(const Looks& looks, int y) { return HWY_DYNAMIC_DISPATCH(SightOf)(looks, y); }
 } // namespace bathylux
 #endif

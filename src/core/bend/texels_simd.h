@@ -8,7 +8,11 @@ namespace bathylux {
 /// Rows y0 … y1 of read_at, counted within looks.region.
 void read_rows(const Texels& texels, const Looks& looks, int y0, int y1, std::vector<Plane>& to);
 
-/// The longest side of what any px of a row sees, squared.
-float widest_seen(const Looks& looks, int y);
+/// What the px of a row see.
+struct Sight {
+    float longest = 0;     // longest side of a footprint, squared
+    bool halvings = false; // whether some may be read from a halving
+};
+Sight sight_of(const Looks& looks, int y);
 
 } // namespace bathylux
