@@ -23,6 +23,25 @@ std::shared_ptr<Asset> asset_of(std::shared_ptr<const Picture> p) {
     return a;
 }
 
+/// White on three tenths of a black ground, 200 × 160 px taken so many times as large, lit from straight
+/// above and exposed twice as long.
+std::string white_on_black(int k) {
+    return QString(R"({"bathylux": 1, "canvas": {"width": %1, "height": %2, "px_per_mm": 12}, "exposure": 1,
+            "ambient": {"intensity": 0}, "surface": {"roughness": 1},
+            "lights": [{"id": "l", "kind": "directional", "angle": 0, "elevation": 90, "intensity": 1.5}],
+            "elements": [{"id": "ground", "source": {"kind": "rectangle", "width": %1, "height": %2,
+                          "color": "#000000"}, "placement": {"x": %3, "y": %4}},
+                         {"id": "white", "source": {"kind": "rectangle", "width": %5, "height": %2,
+                          "color": "#ffffff"}, "placement": {"x": %6, "y": %4}}]})")
+        .arg(200 * k)
+        .arg(160 * k)
+        .arg(100 * k)
+        .arg(80 * k)
+        .arg(60 * k)
+        .arg(150 * k)
+        .toStdString();
+}
+
 std::string plate(double soften);
 std::string on_canvas(const std::string& canvas_members, const std::string& elements);
 
@@ -108,6 +127,19 @@ class TestChecks : public QObject {
                         return static_cast<float>(6 * std::sin(x / 17) + y / 8);
                     }))}});
         mends(scene, "edges_do_not_meet", {0, 0, 200, 160});
+    }
+
+    void light_that_clips_is_told_as_a_share_at_any_size() {
+        for (const int k : {1, 16}) {
+            const auto scene = scene_of(white_on_black(k));
+            Evaluator evaluator;
+            const auto all = check_piece(evaluator, scene);
+            const Finding* f = found(all, "clipped_light");
+            QVERIFY(f);
+            QCOMPARE(f->says, "Light clips on 30 % of it");
+            QVERIFY(f->at.x >= 120 * k && f->at.x <= 180 * k && f->at.y >= 0 && f->at.y <= 160 * k);
+            mends(scene, "clipped_light", {120 * k, 0, 180 * k, 160 * k});
+        }
     }
 
     void walls_too_steep_for_a_die() {

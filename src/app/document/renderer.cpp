@@ -184,9 +184,14 @@ void Renderer::run(const std::stop_token& quit) {
                 if (quit.stop_requested()) return;
             }
             const Scene scene{shot.state.piece, frame->assets, shot.frame};
+            const Canvas& canvas = shot.state.piece->canvas;
+            // A very large piece is looked at in hundreds of tiles: what holes they leave would add up.
+            const bool large = static_cast<double>(canvas.width) * canvas.height > 64e6;
+            if (large) free_big_blocks_at_once();
             auto findings = std::make_shared<std::vector<Finding>>(check_piece(evaluator_, scene));
             QMetaObject::invokeMethod(
                 this, [this, findings] { emit checked(findings); }, Qt::QueuedConnection);
+            if (large) give_back_memory();
         } catch (const Cancelled&) {
         } catch (const std::exception& e) {
             const QString why = QString::fromUtf8(e.what());

@@ -40,7 +40,11 @@ struct Clipping {
     Vec2 at;
 };
 
-void look_for_clipping(const Strip& lit, Clipping& found) {
+/// Light is looked at on so many px at most: how much of it clips is a share, which a smaller picture tells
+/// as well, and sharp shadows of a very large piece take minutes.
+constexpr double most_lit_px = 6e6;
+
+void count_clipping(const Strip& lit, double scale, Clipping& found) {
     const int w = lit.region.width();
     const Rows r(lit.channels[0], w), g(lit.channels[1], w), b(lit.channels[2], w), a(lit.channels[3], w);
     for (int y = 0; y < lit.region.height(); ++y)
@@ -50,7 +54,9 @@ void look_for_clipping(const Strip& lit, Clipping& found) {
             ++found.pixels;
             ++found.counts[std::clamp(static_cast<int>(v * 128), 0, 1023)];
             if (v > 1.0f) ++found.clipped;
-            if (v > found.most) found.most = v, found.at = {lit.region.x0 + x + 0.5, lit.region.y0 + y + 0.5};
+            if (v > found.most)
+                found.most = v,
+                found.at = {(lit.region.x0 + x + 0.5) / scale, (lit.region.y0 + y + 0.5) / scale};
         }
 }
 
@@ -151,14 +157,23 @@ std::vector<Finding> check_piece(Evaluator& evaluator, const Scene& scene) {
     Clipping clipping;
     std::pair<float, float> range{1e30f, -1e30f};
     const Region all = canvas_region(piece.canvas, 1);
+    const double px = static_cast<double>(all.width()) * all.height();
+    const double lit_scale = std::min(1.0, std::sqrt(most_lit_px / std::max(1.0, px)));
+    std::vector<View> views{View::height};
+    if (lit_scale == 1) views.push_back(View::lit);
     for (const Region& tile : tiles_of(all, all, evaluator.cut())) {
         // A row and a column more, so that no edge between tiles is missed.
-        const auto seen = look(evaluator, scene, {View::height, View::lit},
+        const auto seen = look(evaluator, scene, views,
                                intersect(Region{tile.x0, tile.y0, tile.x1 + 1, tile.y1 + 1}, all), 1);
         look_for_cliffs(seen[0].channels[0], seen[0].region, cliff);
         const auto r = range_of(seen[0].channels[0]);
         range = {std::min(range.first, r.first), std::max(range.second, r.second)};
-        look_for_clipping(seen[1], clipping);
+        if (lit_scale == 1) count_clipping(seen[1], 1, clipping);
+    }
+    if (lit_scale < 1) {
+        const Region smaller = canvas_region(piece.canvas, lit_scale);
+        for (const Region& tile : tiles_of(smaller, smaller, evaluator.cut()))
+            count_clipping(look(evaluator, scene, View::lit, tile, lit_scale), lit_scale, clipping);
     }
     if (cliff.pixels >= 12) {
         const Element* owner = owner_of_steepness(evaluator, scene, piece.elements, cliff.at, 2);
