@@ -382,9 +382,9 @@ std::vector<Case> core_cases() {
         body.radius = 306, body.height = 1080;
         Body fine = body;
         fine.fineness = 0.96f;
-        out.push_back({"solid_geometry", 40.0, [texels, fine] { const Skin skin(fine, texels, w, h); }});
+        out.push_back({"solid_geometry", 40.0, [texels, fine] { const Skin skin(fine, *texels, w, h); }});
         auto scene = std::make_shared<SolidScene>();
-        scene->skin = std::make_shared<const Skin>(body, texels, w, h);
+        scene->skin = std::make_shared<const Skin>(body, *texels, w, h);
         scene->texels = texels;
         scene->bare.coverage = 1.0f;
         for (Field& f : scene->bare.color) f = 0.4f;

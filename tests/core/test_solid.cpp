@@ -355,6 +355,32 @@ class TestSolid : public QObject {
                  qPrintable(QString("%1 %2").arg(bare).arg(raised)));
     }
 
+    void other_colors_lie_on_the_same_skin() {
+        const std::string cylinder =
+            std::string("{'kind': 'cylinder', 'radius': 300, 'height': 600, ") + eye_json + "}";
+        Evaluator evaluator;
+        const auto of = [&](const std::string& color, const std::string& rise) {
+            std::string element = dome;
+            element.replace(element.find("#c08040"), 7, color);
+            element.replace(element.find("'rise': 24"), 10, "'rise': " + rise);
+            return solid_scene(evaluator, solid_piece(element, cylinder));
+        };
+        const auto colors = [](const SolidScene& scene) {
+            SolidPicture p(60, 45);
+            p.add(scene, 1);
+            std::array<double, 2> sum{}; // of red and blue
+            for (int y = 0; y < 45; ++y)
+                for (int x = 0; x < 60; ++x) sum[0] += p.art()[0](x, y), sum[1] += p.art()[2](x, y);
+            return sum;
+        };
+        const SolidScene orange = of("#c08040", "24"), blue = of("#4080c0", "24"),
+                         higher = of("#4080c0", "25");
+        QCOMPARE(orange.skin, blue.skin);
+        QVERIFY(higher.skin != blue.skin);
+        const auto warm = colors(orange), cool = colors(blue);
+        QVERIFY(warm[0] > cool[0] + 1 && warm[1] < cool[1] - 1);
+    }
+
     /// An edge that only some samples meet is lit as what lies beside it.
     void edges_are_lit_as_what_lies_beside_them() {
         const Scene scene = solid_piece(

@@ -153,8 +153,9 @@ void SolidPane::paintMeasure(QPainter& p) {
     }
     const double mm = 1 / double(desk_.document.piece().canvas.px_per_mm);
     const double straight = length(way_->second - way_->first) * mm,
-                 over = frame_ && frame_->scene.skin ? frame_->scene.skin->way_over(heldAt_, measuredTo_) * mm
-                                                     : 0;
+                 over = frame_ && frame_->scene.skin
+                            ? frame_->scene.skin->way_over(*frame_->scene.texels, heldAt_, measuredTo_) * mm
+                            : 0;
     if (straight <= 0) return;
     QString says = tr("%1 mm").arg(straight, 0, 'f', 1);
     if (over > straight * 1.005 && over < straight * 20)
@@ -175,7 +176,7 @@ void SolidPane::paintAngles(QPainter& p) {
     if (!e || !frame_ || !frame_->scene.skin) return;
     const Canvas& c = desk_.document.piece().canvas;
     const Vec2 canvas{e->placement.x, e->placement.y};
-    const auto at = frame_->scene.skin->place_at(canvas);
+    const auto at = frame_->scene.skin->place_at(*frame_->scene.texels, canvas);
     if (!at) return;
     const BodyAngles a = angles_of(body, canvas, c.width, c.height);
     const QString says = body.kind == BodyKind::sphere
@@ -214,7 +215,9 @@ void SolidPane::paintFault(QPainter& p) {
 }
 
 void SolidPane::paintRing(QPainter& p) {
-    const auto at = frame_ && frame_->scene.skin ? frame_->scene.skin->place_at(*ringed_) : std::nullopt;
+    const auto at = frame_ && frame_->scene.skin
+                        ? frame_->scene.skin->place_at(*frame_->scene.texels, *ringed_)
+                        : std::nullopt;
     if (!at) return;
     const QPointF c = toScreen(*at);
     p.setBrush(Qt::NoBrush);

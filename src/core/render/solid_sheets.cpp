@@ -81,7 +81,6 @@ SolidSheets solid_sheets(Evaluator& evaluator, const Scene& scene, double scale,
         out.list.push_back(std::move(sheet));
     }
     if (through) {
-        out.solid_hash = sheets.solid->hash;
         out.solid = kept(sheets.solid->hash, [&] { return given(sheets.solid); });
     }
     return out;

@@ -9,7 +9,6 @@ struct SolidSheets {
     std::vector<SolidSheet> list;
     /// What throws shadow, where that is not all of the relief: light goes through the rest.
     std::shared_ptr<const TexelMap> solid;
-    std::uint64_t solid_hash = 0;
 };
 
 /// `around`, `down`: the canvas goes on past its sides (see TexelMap). Kept in the evaluator's budget.

@@ -156,8 +156,8 @@ SkinParts skin_parts(Evaluator& evaluator, const Scene& given, bool in_sheets) {
     SkinParts out;
     out.mesh = mesh_of(scene, body);
     out.repeats = whole || body.repeat;
-    out.hash = (Hash() << "texels" << relief_hash(scene, scale) << scale << around << down).value();
-    out.texels = std::static_pointer_cast<const TexelMap>(evaluator.budget().kept(out.hash, [&] {
+    const auto key = (Hash() << "texels" << relief_hash(scene, scale) << scale << around << down).value();
+    out.texels = std::static_pointer_cast<const TexelMap>(evaluator.budget().kept(key, [&] {
         auto made = std::make_shared<const TexelMap>(std::make_shared<const Bundle>(evaluator.relief(
                                                          scene, canvas_region(piece.canvas, scale), scale)),
                                                      scale, around, down);
@@ -174,9 +174,10 @@ SolidScene solid_scene(Evaluator& evaluator, const Scene& scene, bool coarse) {
     const double w = piece.canvas.width, h = piece.canvas.height;
     const Body& body = solid.body;
     const SkinParts parts = skin_parts(evaluator, scene, true);
-    const auto skin_of = [&](std::uint64_t relief, const std::shared_ptr<const TexelMap>& texels) {
+    // Built of heights alone: other colours lie on the same skin.
+    const auto skin_of = [&](const TexelMap& texels) {
         Hash key;
-        key << "skin" << relief << (parts.mesh ? parts.mesh->hash : 0);
+        key << "skin" << texels.heights() << w << h << (parts.mesh ? parts.mesh->hash : 0);
         for (const Parameter& p : Body::parameters)
             if (p.type != Parameter::Type::color) add_to(key, p.get(&body));
         std::uint64_t name = key.value();
@@ -190,9 +191,9 @@ SolidScene solid_scene(Evaluator& evaluator, const Scene& scene, bool coarse) {
         }));
     };
     SolidScene out;
-    out.skin = skin_of(parts.hash, parts.texels);
+    out.skin = skin_of(*parts.texels);
     out.sheets = parts.sheets.list;
-    if (parts.sheets.solid) out.solid_skin = skin_of(parts.sheets.solid_hash, parts.sheets.solid);
+    if (parts.sheets.solid) out.solid_skin = skin_of(*parts.sheets.solid);
     out.texels = parts.texels;
     set_surface(out.bare, solid.surface);
     const auto color = bare_color(solid);

@@ -12,7 +12,6 @@ struct SkinParts {
     std::shared_ptr<const TexelMap> texels;
     std::shared_ptr<const TriangleMesh> mesh;
     SolidSheets sheets;
-    std::uint64_t hash = 0;
     bool repeats = false; // the canvas goes on past its sides
 };
 /// `in_sheets`: with what it is lit in, which a mesh has no use for.

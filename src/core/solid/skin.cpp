@@ -56,18 +56,18 @@ struct Skin::Block {
     int down() const { return (cells_b << level) + 1; }
 };
 
-Skin::Skin(const Body& body, std::shared_ptr<const TexelMap> texels, double canvas_width,
-           double canvas_height, std::shared_ptr<const TriangleMesh> mesh, std::size_t most_points)
-    : body_(body), texels_(std::move(texels)), width_(canvas_width), height_(canvas_height),
-      mesh_(std::move(mesh)), most_points_(most_points), laying_(body, canvas_width, canvas_height),
+Skin::Skin(const Body& body, const TexelMap& texels, double canvas_width, double canvas_height,
+           std::shared_ptr<const TriangleMesh> mesh, std::size_t most_points)
+    : body_(body), width_(canvas_width), height_(canvas_height), mesh_(std::move(mesh)),
+      most_points_(most_points), laying_(body, canvas_width, canvas_height),
       patches_(patches_of(body, canvas_width, canvas_height)), traced_(std::make_unique<Traced>()) {
     traced_->scene = rtcNewScene(device());
     const std::ptrdiff_t before = held_for_rays;
     rtcSetSceneFlags(traced_->scene, RTC_SCENE_FLAG_ROBUST | RTC_SCENE_FLAG_COMPACT);
     if (mesh_ && body.kind == BodyKind::mesh)
-        build_mesh();
+        build_mesh(texels);
     else
-        build_patches();
+        build_patches(texels);
     rtcCommitScene(traced_->scene);
     // Another skin made at the same time may be counted along: better too much than too little.
     bytes_ += static_cast<std::size_t>(std::max<std::ptrdiff_t>(0, held_for_rays - before));
@@ -78,19 +78,20 @@ Skin::Skin(const Body& body, std::shared_ptr<const TexelMap> texels, double canv
 
 Skin::~Skin() = default;
 
-double Skin::height_at(const std::optional<Vec2>& canvas) const {
+double Skin::height_at(const TexelMap& texels, const std::optional<Vec2>& canvas) const {
     if (!canvas) return body_.shift;
     Vec2 p = *canvas;
     if (!laying_.on_canvas(p)) return body_.shift;
-    return double(body_.relief) * texels_->height_at(p.x, p.y) + body_.shift;
+    return double(body_.relief) * texels.height_at(p.x, p.y) + body_.shift;
 }
 
-Vec3 Skin::displaced(const Patch& patch, const Patch::Turn& turn, const Patch::Profile& profile) const {
+Vec3 Skin::displaced(const TexelMap& texels, const Patch& patch, const Patch::Turn& turn,
+                     const Patch::Profile& profile) const {
     const SurfacePoint s = patch.at(turn, profile);
-    return s.place + height_at(laying_.canvas_at(patch, turn.a, profile.b, s.normal)) * s.normal;
+    return s.place + height_at(texels, laying_.canvas_at(patch, turn.a, profile.b, s.normal)) * s.normal;
 }
 
-void Skin::build_patches() {
+void Skin::build_patches(const TexelMap& texels) {
     // Larger cells where there would be too many points.
     double fineness = body_.fineness;
     const auto count = [](double length, double step, int least) {
@@ -106,7 +107,7 @@ void Skin::build_patches() {
 
     const double per_px =
         1 / (double(body_.scale) * std::min(body_.scale_u, body_.scale_v)); // canvas px a px
-    const auto [low, top] = texels_->range();
+    const auto [low, top] = texels.range();
     struct Layout {
         std::size_t first;
         int across, down;
@@ -152,10 +153,10 @@ void Skin::build_patches() {
             const double apart = per_px * (block.a1 - block.a0) / block.cells_a;
             // The label's own edge is a step down to the body.
             bends[i] = out ? std::max(std::abs(low), std::abs(top))
-                           : texels_->bend_within(box.x0, box.y0, box.x1, box.y1, apart);
+                           : texels.bend_within(box.x0, box.y0, box.x1, box.y1, apart);
             bends[i] *= std::abs(body_.relief);
         });
-    const double least_step = 0.99 / (per_px * texels_->scale()); // the relief's own px on the surface
+    const double least_step = 0.99 / (per_px * texels.scale()); // the relief's own px on the surface
     for (float allowed = bend_allowed;; allowed *= 2) {
         points_ = 0;
         for (std::size_t i = 0; i < blocks_.size(); ++i) {
@@ -195,7 +196,7 @@ void Skin::build_patches() {
             const Patch::Profile profile =
                 block.patch->profile(block.b0 + (block.b1 - block.b0) * y / (h - 1));
             for (const Patch::Turn& turn : turns) {
-                const Vec3 p = displaced(*block.patch, turn, profile);
+                const Vec3 p = displaced(texels, *block.patch, turn, profile);
                 *at++ = static_cast<float>(p.x), *at++ = static_cast<float>(p.y),
                 *at++ = static_cast<float>(p.z);
             }
@@ -232,9 +233,9 @@ void Skin::build_patches() {
     bytes_ = blocks_.size() * sizeof(Block);
 }
 
-void Skin::build_mesh() {
+void Skin::build_mesh(const TexelMap& texels) {
     own_ = std::make_unique<const MeshBody>(
-        mesh_body(body_, *texels_, width_, height_, body_.fineness, most_points_, *mesh_));
+        mesh_body(body_, texels, width_, height_, body_.fineness, most_points_, *mesh_));
     points_ = own_->points.size();
     const RTCGeometry geometry = rtcNewGeometry(device(), RTC_GEOMETRY_TYPE_TRIANGLE);
     std::memcpy(rtcSetNewGeometryBuffer(geometry, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, 12, points_),
@@ -334,18 +335,18 @@ std::optional<Vec2> Skin::uv_under(const Ray& ray) const {
                          block.b0 + hit.v * (block.b1 - block.b0));
 }
 
-std::optional<Vec3> Skin::place_at(Vec2 canvas) const {
+std::optional<Vec3> Skin::place_at(const TexelMap& texels, Vec2 canvas) const {
     if (own_) return std::nullopt;
     const SurfacePoint s = laying_.at(canvas);
-    return s.place + height_at(canvas) * s.normal;
+    return s.place + height_at(texels, canvas) * s.normal;
 }
 
-double Skin::way_over(Vec2 from, Vec2 to) const {
+double Skin::way_over(const TexelMap& texels, Vec2 from, Vec2 to) const {
     const int steps = std::clamp(static_cast<int>(length(to - from)), 8, 4096);
     double out = 0;
-    std::optional<Vec3> before = place_at(from);
+    std::optional<Vec3> before = place_at(texels, from);
     for (int i = 1; before && i <= steps; ++i) {
-        const auto now = place_at(from + (double(i) / steps) * (to - from));
+        const auto now = place_at(texels, from + (double(i) / steps) * (to - from));
         out += length(*now - *before);
         before = now;
     }
@@ -386,13 +387,13 @@ Vec3 SkinFrame::turned(double slope_x, double slope_y) const {
     return l > 1e-12 ? (1 / l) * out : normal;
 }
 
-void Skin::on_mesh(const Hit& hit, double px_at_hit, Spot& out) const {
+void Skin::on_mesh(const TexelMap& texels, const Hit& hit, double px_at_hit, Spot& out) const {
     const SkinFrame frame = frame_on_mesh(hit);
     out.base_normal = out.normal = frame.normal;
     out.place = frame.foot + double(body_.shift) * frame.normal;
     if (!frame.covered) return;
     out.covered = true;
-    read(frame.canvas, px_at_hit, out);
+    read(texels, frame.canvas, px_at_hit, out);
     out.place = out.place + (double(body_.relief) * out.texel.height) * frame.normal;
     out.normal =
         frame.turned(double(body_.relief) * out.texel.slope_x, double(body_.relief) * out.texel.slope_y);
@@ -416,19 +417,19 @@ SkinFrame Skin::frame(const Hit& hit, double height) const {
     return out;
 }
 
-void Skin::read(Vec2 canvas, double px_at_hit, Spot& out) const {
+void Skin::read(const TexelMap& texels, Vec2 canvas, double px_at_hit, Spot& out) const {
     out.canvas = canvas;
-    std::tie(out.x, out.y) = texels_->px_of(canvas.x, canvas.y);
+    std::tie(out.x, out.y) = texels.px_of(canvas.x, canvas.y);
     const double per_px =
-        px_at_hit * texels_->scale() / (double(body_.scale) * std::max(body_.scale_u, body_.scale_v));
-    out.texel = per_px < 0.7 ? texels_->smooth_at(canvas.x, canvas.y) : texels_->at(out.x, out.y);
+        px_at_hit * texels.scale() / (double(body_.scale) * std::max(body_.scale_u, body_.scale_v));
+    out.texel = per_px < 0.7 ? texels.smooth_at(canvas.x, canvas.y) : texels.at(out.x, out.y);
 }
 
-Spot Skin::spot(const Ray& ray, const Hit& hit, double px_at_hit) const {
+Spot Skin::spot(const TexelMap& texels, const Ray& ray, const Hit& hit, double px_at_hit) const {
     Spot out;
     out.met = ray.from + double(hit.distance) * ray.along;
     if (own_) {
-        on_mesh(hit, px_at_hit, out);
+        on_mesh(texels, hit, px_at_hit, out);
         out.facet = normalized(hit.facet);
         if (dot(out.facet, out.base_normal) < 0) out.facet = -out.facet;
         return out;
@@ -442,7 +443,7 @@ Spot Skin::spot(const Ray& ray, const Hit& hit, double px_at_hit) const {
     double g = body_.shift, g_a = 0, g_b = 0;
     if (auto canvas = laying_.canvas_at(*block.patch, a, b); canvas && laying_.on_canvas(*canvas)) {
         out.covered = true;
-        read(*canvas, px_at_hit, out);
+        read(texels, *canvas, px_at_hit, out);
         const Affine d = laying_.turned(*block.patch, a, b);
         g += double(body_.relief) * out.texel.height;
         g_a = body_.relief * (out.texel.slope_x * d.a + out.texel.slope_y * d.b);

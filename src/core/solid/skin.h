@@ -43,11 +43,13 @@ constexpr std::size_t most_skin_points = 6'000'000, most_coarse_points = 400'000
 /// The surface is cut into cells of at most `fineness` px; where heights turn sharply, cells are cut again,
 /// up to four times finer (never finer than the relief's px). What is finer than that shows in the normals.
 /// Neighbouring cells of different fineness share their edge, so that the skin has no gaps.
-/// Rays: Embree (Wald et al. 2014).
+///
+/// What colours lie on it is no matter of the skin: `texels` of its members are any of the heights that it
+/// was built of (TexelMap::heights). Rays: Embree (Wald et al. 2014).
 class Skin {
   public:
     /// `mesh`: of a body that is one; null where there is none. At most `most_points` points.
-    Skin(const Body& body, std::shared_ptr<const TexelMap> texels, double canvas_width, double canvas_height,
+    Skin(const Body& body, const TexelMap& texels, double canvas_width, double canvas_height,
          std::shared_ptr<const TriangleMesh> mesh = {}, std::size_t most_points = most_skin_points);
     ~Skin();
     Skin(const Skin&) = delete;
@@ -67,7 +69,7 @@ class Skin {
 
     /// `footprint`: px of the canvas's own that a px of the picture spans there; where it is below 1 the
     /// relief is read between its px.
-    Spot spot(const Ray& ray, const Hit& hit, double px_at_hit) const;
+    Spot spot(const TexelMap& texels, const Ray& ray, const Hit& hit, double px_at_hit) const;
 
     /// How the canvas lies where a ray met the skin, for what lies `height` px above the bare body.
     SkinFrame frame(const Hit& hit, double height) const;
@@ -77,10 +79,10 @@ class Skin {
     std::optional<Vec2> uv_under(const Ray& ray) const;
 
     /// Where a point of the canvas lies on the relief; none for meshes.
-    std::optional<Vec3> place_at(Vec2 canvas) const;
+    std::optional<Vec3> place_at(const TexelMap& texels, Vec2 canvas) const;
     /// How long the way from one point of the canvas to another is over the relief, straight on the canvas;
     /// px.
-    double way_over(Vec2 from, Vec2 to) const;
+    double way_over(const TexelMap& texels, Vec2 from, Vec2 to) const;
 
     std::size_t points() const { return points_; }
     /// Of its points and what rays are traced in.
@@ -94,16 +96,16 @@ class Skin {
   private:
     struct Traced;
     struct Block;
-    void build_patches();
-    void build_mesh();
-    void read(Vec2 canvas, double px_at_hit, Spot& spot) const;
+    void build_patches(const TexelMap& texels);
+    void build_mesh(const TexelMap& texels);
+    void read(const TexelMap& texels, Vec2 canvas, double px_at_hit, Spot& spot) const;
     SkinFrame frame_on_mesh(const Hit& hit) const;
-    void on_mesh(const Hit& hit, double px_at_hit, Spot& spot) const;
-    Vec3 displaced(const Patch& patch, const Patch::Turn& turn, const Patch::Profile& profile) const;
-    double height_at(const std::optional<Vec2>& canvas) const;
+    void on_mesh(const TexelMap& texels, const Hit& hit, double px_at_hit, Spot& spot) const;
+    Vec3 displaced(const TexelMap& texels, const Patch& patch, const Patch::Turn& turn,
+                   const Patch::Profile& profile) const;
+    double height_at(const TexelMap& texels, const std::optional<Vec2>& canvas) const;
 
     Body body_;
-    std::shared_ptr<const TexelMap> texels_;
     double width_, height_;
     std::shared_ptr<const TriangleMesh> mesh_;
     std::size_t most_points_;

@@ -14,7 +14,8 @@ std::optional<Spot> spot_at(const SolidScene& scene, const Sight& sight, double 
     Skin::Hit hit;
     scene.skin->meet({&ray, 1}, {&hit, 1});
     if (!std::isfinite(hit.distance)) return std::nullopt;
-    return scene.skin->spot(ray, hit, sight.px_at(sight.depth(ray.from + double(hit.distance) * ray.along)));
+    return scene.skin->spot(*scene.texels, ray, hit,
+                            sight.px_at(sight.depth(ray.from + double(hit.distance) * ray.along)));
 }
 
 std::array<Plane, 2> canvas_seen(const SolidScene& scene, int width, int height) {

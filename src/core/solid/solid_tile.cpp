@@ -220,7 +220,7 @@ void SolidPicture::Tile::paint(int k, const std::array<float, 3>& base, const Bu
 
 bool SolidPicture::Tile::cover(int i, const Ray& ray, const Skin::Hit& hit, bool tell, int go) {
     const Vec3 met = ray.from + double(hit.distance) * ray.along;
-    Spot spot = scene.skin->spot(ray, hit, sight.px_at(sight.depth(met)));
+    Spot spot = scene.skin->spot(*scene.texels, ray, hit, sight.px_at(sight.depth(met)));
     const bool behind = dot(spot.facet, ray.along) > 0;
     if (behind) {
         spot.normal = -spot.normal, spot.facet = -spot.facet, spot.base_normal = -spot.base_normal;

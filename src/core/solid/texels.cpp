@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/field/hash.h"
 #include "core/field/parallel.h"
 
 namespace bathylux {
@@ -19,12 +20,15 @@ TexelMap::TexelMap(std::shared_ptr<const Bundle> relief, double scale, bool arou
     const auto k = static_cast<float>(scale / 2);
     steepest_.resize(static_cast<std::size_t>(tiles_x_) * tiles_y_);
     std::vector<std::pair<float, float>> ranges(tiles_y_, {1e30f, -1e30f});
+    std::vector<std::uint64_t> hashes(static_cast<std::size_t>(tiles_y_));
     parallel_rows(0, tiles_y_, [&](int ty) {
         auto& [low, top] = ranges[ty];
+        Hash heights;
         for (int y = ty * tile; y < std::min(height_, (ty + 1) * tile); ++y) {
             const float *h = high(y), *above = high(row(y - 1)), *below = high(row(y + 1)), *a = cover(y);
             const float *r = color[0](y), *g = color[1](y), *blue = color[2](y);
             Texel* to = &texels_[static_cast<std::size_t>(y) * width_];
+            heights.bytes(h, sizeof(float) * static_cast<std::size_t>(width_));
             for (int x = 0; x < width_; ++x) {
                 const float left = h[column(x - 1)], right = h[column(x + 1)];
                 to[x] = {r[x], g[x], blue[x], a[x], h[x], k * (right - left), k * (below[x] - above[x])};
@@ -34,7 +38,12 @@ TexelMap::TexelMap(std::shared_ptr<const Bundle> relief, double scale, bool arou
                 low = std::min(low, h[x]), top = std::max(top, h[x]);
             }
         }
+        hashes[static_cast<std::size_t>(ty)] = heights.value();
     });
+    Hash all;
+    all << width_ << height_ << scale << around << down;
+    for (const std::uint64_t h : hashes) all << h;
+    heights_ = all.value();
     // Of the relief itself only the surface is read from now on.
     auto surface = std::make_shared<Bundle>();
     surface->region = b.region;

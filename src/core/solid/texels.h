@@ -1,4 +1,5 @@
 #pragma once
+#include <cstdint>
 #include <memory>
 #include <vector>
 
@@ -36,6 +37,8 @@ class TexelMap {
     /// within a box of the canvas.
     float bend_within(double x0, double y0, double x1, double y1, double apart) const;
     std::pair<float, float> range() const { return range_; }
+    /// A hash of its heights, and of how they go on.
+    std::uint64_t heights() const { return heights_; }
     std::size_t bytes() const {
         std::size_t out = texels_.size() * sizeof(Texel);
         for (const Field* f : bundle().surface()) out += f->bytes();
@@ -52,6 +55,7 @@ class TexelMap {
     bool around_, down_;
     std::vector<Texel> texels_;
     std::pair<float, float> range_{0, 0};
+    std::uint64_t heights_ = 0;
     static constexpr int tile = 8;
     std::vector<float> steepest_; // the most that slopes change from px to px, by tiles
     int tiles_x_ = 0, tiles_y_ = 0;
