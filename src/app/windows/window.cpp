@@ -182,7 +182,7 @@ void Window::connectRooms() {
     });
     on(&desk_.renderer, &Renderer::framed, [this](const std::shared_ptr<Frame>& f) {
         if (!f->shot.coarse) makings_->setFooter(tr("sharp in %1 ms").arg(qRound(f->milliseconds)));
-        if (lastLook_) lastLook_->deleteLater(), lastLook_ = nullptr;
+        endLastLook();
     });
     on(makings_, &Makings::addElement, [this](const QString& kind) { addElement(kind); });
     on(makings_, &Makings::addStep, [this](const QString& kind) { addStep(kind); });
@@ -394,8 +394,13 @@ void Window::awaitPiece(const QPixmap& picture) {
 
 void Window::awaited() {
     if (started_) return;
-    if (lastLook_) lastLook_->deleteLater(), lastLook_ = nullptr;
+    endLastLook();
     middle_->setCurrentWidget(first_);
+}
+
+void Window::endLastLook() {
+    if (lastLook_) lastLook_->deleteLater();
+    lastLook_ = nullptr;
 }
 
 void Window::restoreLook() {

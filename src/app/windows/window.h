@@ -113,6 +113,7 @@ class Window : public QMainWindow {
     void connectRooms();
     QWidget* makeToolRow();
     void refreshActions();
+    void endLastLook();
     void refreshTitle();
     void showPiece();
     void setTheme(bool dark);

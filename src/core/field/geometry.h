@@ -108,6 +108,8 @@ inline Region united(Region a, Region b) {
 inline Region grow(Region r, int by) {
     return r.empty() ? r : Region{r.x0 - by, r.y0 - by, r.x1 + by, r.y1 + by};
 }
+/// A canvas, and as far about it as its larger side: nobody asks for what lies further.
+inline Region about(Region canvas) { return grow(canvas, std::max(canvas.width(), canvas.height())); }
 /// The whole pixels that a box touches; a box far outside the plane's range is cut to it.
 inline Region covering(const Box& b) {
     if (b.empty()) return {};

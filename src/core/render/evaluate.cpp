@@ -41,7 +41,7 @@ Region region_read(const Read& read, Region wanted, Region canvas) {
     if (read.within_canvas) return intersect(grow(wanted, reach), canvas);
     // What lies around counts only where there is something, and no farther away than the canvas is large:
     // what fills all there is would be made for miles.
-    const Region near = grow(canvas, std::max(canvas.width(), canvas.height()));
+    const Region near = about(canvas);
     return united(wanted, intersect(intersect(grow(wanted, reach), read.from->extent), near));
 }
 

@@ -96,7 +96,7 @@ Plane goes_by(const Wear& w, Region r, const Context& c) {
     if (w.edges != 0) {
         const auto in = static_cast<float>(std::max(1e-3, w.size * c.length));
         // What fills all there is has no edge: it is not looked for farther away than the canvas is large.
-        const Region near = grow(c.canvas, std::max(c.canvas.width(), c.canvas.height()));
+        const Region near = about(c.canvas);
         const int far = static_cast<int>(std::ceil(std::min(in, 1e6f))) + 2;
         const Bundle b = c.below(united(r, intersect(grow(r, far), near)));
         if (!b.region.empty()) {
