@@ -391,7 +391,7 @@ class TestWindow : public QObject, DrivenWindow {
         edit = popup->findChild<QLineEdit*>();
         QTest::keyClicks(edit, "smooth");
         QTest::keyClick(edit, Qt::Key_Return);
-        QCOMPARE(steps().size(), std::size_t{2});
+        QTRY_COMPARE(steps().size(), std::size_t{2});
         QCOMPARE(steps()[1]->kind().id, "soften");
         QVERIFY(settled());
         const auto rows = [&] {
@@ -681,7 +681,7 @@ class TestWindow : public QObject, DrivenWindow {
         auto* edit = popup->findChild<QLineEdit*>();
         QTest::keyClicks(edit, "right alone");
         QTest::keyClick(edit, Qt::Key_Return);
-        QCOMPARE(table().layout(), Table::Layout::right);
+        QTRY_COMPARE(table().layout(), Table::Layout::right);
     }
 
     void checks_point_at_their_place_and_are_mended() {
