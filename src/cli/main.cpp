@@ -12,6 +12,7 @@
 #include "core/piece/codec.h"
 #include "core/piece/pose.h"
 #include "core/piece/starts.h"
+#include "core/render/heap.h"
 #include "core/render/pouring.h"
 #include "files/contact_sheet.h"
 #include "files/export.h"
@@ -285,7 +286,7 @@ int render(Arguments args) {
               last = whole_number("--frames", range->substr(colon + 1));
     if (last < first) throw Usage{"--frames takes A:B with B not below A"};
     if (last - first >= most_frames) throw Usage{"--frames takes at most " + std::to_string(most_frames)};
-    free_big_blocks_at_once();
+    const NoHoles tidy;
     const auto scene_at = [&](int i) {
         Scene now = resolver.scene(opened.piece, opened.store, i);
         files::Resolver::refuse_trouble(*now.piece, *now.assets);

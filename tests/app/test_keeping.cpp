@@ -231,6 +231,7 @@ class TestKeeping : public QObject, DrivenWindow {
         QTest::keyClick(list->findChild<QLineEdit*>(), Qt::Key_Return);
         QTRY_VERIFY(!list);
     }
+
     void a_menu_outlives_what_it_was_opened_over() {
         begin();
         const QString id = QString::fromStdString(piece().elements.back()->id);

@@ -145,13 +145,12 @@ void PickList::openAt(const QPoint& global, int width) {
 }
 
 void PickList::take() {
-    const auto* item = list_->currentItem();
+    // Hidden, it has been taken from: a second click that waited already is none.
+    const auto* item = isVisible() ? list_->currentItem() : nullptr;
     if (!item || item->data(idRole).toString().isEmpty() || !(item->flags() & Qt::ItemIsEnabled)) return;
-    // What is picked may open a dialog, or take away all there is: nothing of this list may be under way by
-    // then, and a second click that waits already is none.
-    list_->blockSignals(true);
-    edit_->removeEventFilter(this);
     hide();
+    // What is picked may open a dialog, or take away all there is: nothing of this list may be under way by
+    // then.
     const auto picks = [this, id = item->data(idRole).toString()] {
         const QPointer<PickList> self(this);
         emit picked(id);

@@ -10,6 +10,7 @@
 #include "core/field/parallel.h"
 #include "core/field/srgb.h"
 #include "core/render/develop.h"
+#include "core/render/heap.h"
 #include "core/step/height.h"
 #include "files/export.h"
 
@@ -186,12 +187,11 @@ void Renderer::run(const std::stop_token& quit) {
             const Scene scene{shot.state.piece, frame->assets, shot.frame};
             const Canvas& canvas = shot.state.piece->canvas;
             // A very large piece is looked at in hundreds of tiles: what holes they leave would add up.
-            const bool large = static_cast<double>(canvas.width) * canvas.height > 64e6;
-            if (large) free_big_blocks_at_once();
+            std::optional<NoHoles> tidy;
+            if (static_cast<double>(canvas.width) * canvas.height > 64e6) tidy.emplace();
             auto findings = std::make_shared<std::vector<Finding>>(check_piece(evaluator_, scene));
             QMetaObject::invokeMethod(
                 this, [this, findings] { emit checked(findings); }, Qt::QueuedConnection);
-            if (large) give_back_memory();
         } catch (const Cancelled&) {
         } catch (const std::exception& e) {
             const QString why = QString::fromUtf8(e.what());

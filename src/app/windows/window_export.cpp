@@ -14,6 +14,7 @@
 #include "app/windows/window.h"
 #include "core/error.h"
 #include "core/field/parallel.h"
+#include "core/render/heap.h"
 #include "files/export_parts.h"
 
 namespace bathylux {

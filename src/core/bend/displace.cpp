@@ -33,14 +33,11 @@ Looks Displace::looks_at(const Context& context) const {
     if (!context.maps.empty() && context.maps[0])
         map = context.maps[0](grow(all, sigma > 0.05 ? gaussian_reach(sigma) : 0));
     Looks out{context.region, Plane(all.width(), all.height()), Plane(all.width(), all.height())};
-    Plane mx, my;
     const bool slopes = map && by && by->of == MapOf::slopes, pair = map && by && is_pair(by->of);
-    if (map) {
-        const float elsewhere = slopes ? 0.0f : 0.5f;
-        mx = softened(map->x, *map, elsewhere, all, sigma);
-        if (pair) my = softened(map->y, *map, elsewhere, all, sigma);
-    } else
-        mx = Plane(all.width(), all.height(), 0.5f);
+    const float elsewhere = slopes ? 0.0f : 0.5f;
+    const Plane mx = map ? softened(map->x, *map, elsewhere, all, sigma)
+                         : Plane(all.width(), all.height(), elsewhere),
+                my = pair ? softened(map->y, *map, elsewhere, all, sigma) : Plane();
     // What is looked at lies at p − d: for slopes, d is minus them.
     const auto to_right = static_cast<float>(across * context.length),
                downwards = static_cast<float>(down * context.length);

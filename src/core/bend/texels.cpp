@@ -60,15 +60,15 @@ namespace {
 
 /// Where the px of a row look, and how far about that is read.
 struct RowSurvey {
-    Sight sight;
+    RowSeen seen;
     float x0 = 1e30f, x1 = -1e30f, y0 = 1e30f, y1 = -1e30f;
 };
 
 RowSurvey row_surveyed(const Looks& looks, int y, Region most) {
-    RowSurvey out{sight_of(looks, y)};
+    RowSurvey out{seen_in_row(looks, y)};
     // Either side of a footprint, and a sample of a halving, which is at most half as wide again. What looks
     // far outside does not count: there is nothing to be read.
-    const float by = 2.75f * std::min(std::sqrt(out.sight.longest), 1e7f) + 3;
+    const float by = 2.75f * std::min(std::sqrt(out.seen.longest), 1e7f) + 3;
     const float x0 = static_cast<float>(most.x0) - by, x1 = static_cast<float>(most.x1) + by,
                 y0 = static_cast<float>(most.y0) - by, y1 = static_cast<float>(most.y1) + by;
     const float *px = looks.x.row(y + 1) + 1, *py = looks.y.row(y + 1) + 1;
@@ -93,14 +93,14 @@ Survey surveyed(const Looks& looks, Region most) {
     parallel_rows(0, h, [&](int y) { rows[static_cast<std::size_t>(y)] = row_surveyed(looks, y, most); });
     RowSurvey all;
     for (const RowSurvey& r : rows) {
-        all.sight.longest = std::max(all.sight.longest, r.sight.longest);
-        all.sight.halvings |= r.sight.halvings;
+        all.seen.longest = std::max(all.seen.longest, r.seen.longest);
+        all.seen.halvings |= r.seen.halvings;
         all.x0 = std::min(all.x0, r.x0), all.x1 = std::max(all.x1, r.x1);
         all.y0 = std::min(all.y0, r.y0), all.y1 = std::max(all.y1, r.y1);
     }
     Survey out;
-    if (all.sight.halvings)
-        out.halvings = std::clamp(static_cast<int>(std::ceil(0.5f * std::log2(all.sight.longest))), 0, 12);
+    if (all.seen.halvings)
+        out.halvings = std::clamp(static_cast<int>(std::ceil(0.5f * std::log2(all.seen.longest))), 0, 12);
     if (all.x0 > all.x1) return out;
     const auto held = [](float v) { return static_cast<int>(std::clamp(v, -1.6e7f, 1.6e7f)); };
     out.region = intersect({held(std::floor(all.x0)), held(std::floor(all.y0)), held(std::ceil(all.x1)),

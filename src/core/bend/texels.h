@@ -30,13 +30,15 @@ struct Survey {
 };
 Survey surveyed(const Looks& looks, Region most);
 
+/// What may go over a row of what is read, while that is at hand.
+using ReadRow = std::function<void(std::vector<Plane>&, int y)>;
+
 /// Reads texels at every place looked at. Where a px sees about one px, by a Catmull–Rom spline (1974), up to
 /// two by a softer one of the same family (Mitchell & Netravali 1988), held between the least and the most of
 /// the four nearest, so that nothing swings over; where it sees more, the mean of
 /// what it sees under a tent along both axes of its footprint, from the halving at which that takes few
 /// samples (Heckbert 1989; McCormack et al. 1999). Gives `planes` planes over looks.region, in the order they
-/// were packed; `then` may go over a row while it is at hand.
-using ReadRow = std::function<void(std::vector<Plane>&, int y)>;
+/// were packed.
 std::vector<Plane> read_at(const Texels& texels, const Looks& looks, int planes, const ReadRow& then = {});
 
 } // namespace bathylux

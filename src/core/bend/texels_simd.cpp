@@ -432,7 +432,7 @@ void ReadRows(const Texels& texels, const Looks& looks, int y0, int y1, std::vec
         }
 }
 
-Sight SightOf(const Looks& looks, int y) {
+RowSeen SeenInRow(const Looks& looks, int y) {
     const D d;
     const int width = looks.region.width();
     auto longest = hn::Zero(d), shortest = longest, most = longest;
@@ -460,10 +460,10 @@ HWY_AFTER_NAMESPACE();
 #if HWY_ONCE
 namespace bathylux {
 HWY_EXPORT(ReadRows);
-HWY_EXPORT(SightOf);
+HWY_EXPORT(SeenInRow);
 void read_rows(const Texels& texels, const Looks& looks, int y0, int y1, std::vector<Plane>& to) {
     HWY_DYNAMIC_DISPATCH(ReadRows)(texels, looks, y0, y1, to);
 }
-Sight sight_of(const Looks& looks, int y) { return HWY_DYNAMIC_DISPATCH(SightOf)(looks, y); }
+RowSeen seen_in_row(const Looks& looks, int y) { return HWY_DYNAMIC_DISPATCH(SeenInRow)(looks, y); }
 } // namespace bathylux
 #endif

@@ -9,10 +9,10 @@ namespace bathylux {
 void read_rows(const Texels& texels, const Looks& looks, int y0, int y1, std::vector<Plane>& to);
 
 /// What the px of a row see.
-struct Sight {
+struct RowSeen {
     float longest = 0;     // longest side of a footprint, squared
     bool halvings = false; // whether some may be read from a halving
 };
-Sight sight_of(const Looks& looks, int y);
+RowSeen seen_in_row(const Looks& looks, int y);
 
 } // namespace bathylux

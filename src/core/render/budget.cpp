@@ -1,9 +1,5 @@
 #include "core/render/budget.h"
 
-#ifdef __GLIBC__
-#include <malloc.h>
-#endif
-
 namespace bathylux {
 
 std::shared_ptr<const void> Budget::find(std::uint64_t key) {
@@ -57,18 +53,6 @@ std::shared_ptr<const void> Budget::kept(std::uint64_t key, const std::function<
     auto what = made.what;
     keep(key, std::move(made));
     return what;
-}
-
-void free_big_blocks_at_once() {
-#ifdef __GLIBC__
-    mallopt(M_MMAP_THRESHOLD, 128 * 1024); // set once, it no longer grows with what is freed
-#endif
-}
-
-void give_back_memory() {
-#ifdef __GLIBC__
-    malloc_trim(0);
-#endif
 }
 
 } // namespace bathylux

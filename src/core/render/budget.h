@@ -47,10 +47,4 @@ class Budget : public Memo {
     std::unordered_map<std::uint64_t, std::list<Entry>::iterator> index_;
 };
 
-/// Big blocks go straight back to the system when they are freed, from now on, so that the heap's holes do not
-/// add up over a long series. It costs fresh pages for every one of them: not while somebody is waiting.
-void free_big_blocks_at_once();
-/// Gives back to the system what is free in the heap.
-void give_back_memory();
-
 } // namespace bathylux

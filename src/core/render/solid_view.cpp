@@ -177,7 +177,7 @@ SolidScene solid_scene(Evaluator& evaluator, const Scene& scene, bool coarse) {
     // Built of heights alone: other colours lie on the same skin.
     const auto skin_of = [&](const TexelMap& texels) {
         Hash key;
-        key << "skin" << texels.heights() << w << h << (parts.mesh ? parts.mesh->hash : 0);
+        key << "skin" << texels.heights_hash() << w << h << (parts.mesh ? parts.mesh->hash : 0);
         for (const Parameter& p : Body::parameters)
             if (p.type != Parameter::Type::color) add_to(key, p.get(&body));
         std::uint64_t name = key.value();

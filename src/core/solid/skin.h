@@ -45,7 +45,7 @@ constexpr std::size_t most_skin_points = 6'000'000, most_coarse_points = 400'000
 /// Neighbouring cells of different fineness share their edge, so that the skin has no gaps.
 ///
 /// What colours lie on it is no matter of the skin: `texels` of its members are any of the heights that it
-/// was built of (TexelMap::heights). Rays: Embree (Wald et al. 2014).
+/// was built of (TexelMap::heights_hash). Rays: Embree (Wald et al. 2014).
 class Skin {
   public:
     /// `mesh`: of a body that is one; null where there is none. At most `most_points` points.
@@ -67,8 +67,8 @@ class Skin {
     /// How many of 8 rays are stopped on their way: a bit each. Ends at `far` px.
     unsigned stopped(std::span<const Ray> rays, std::span<const float> far) const;
 
-    /// `footprint`: px of the canvas's own that a px of the picture spans there; where it is below 1 the
-    /// relief is read between its px.
+    /// `px_at_hit`: px that a px of the picture spans there; where that is less than one of the relief, it is
+    /// read between its px.
     Spot spot(const TexelMap& texels, const Ray& ray, const Hit& hit, double px_at_hit) const;
 
     /// How the canvas lies where a ray met the skin, for what lies `height` px above the bare body.

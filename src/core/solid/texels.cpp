@@ -43,7 +43,7 @@ TexelMap::TexelMap(std::shared_ptr<const Bundle> relief, double scale, bool arou
     Hash all;
     all << width_ << height_ << scale << around << down;
     for (const std::uint64_t h : hashes) all << h;
-    heights_ = all.value();
+    heights_hash_ = all.value();
     // Of the relief itself only the surface is read from now on.
     auto surface = std::make_shared<Bundle>();
     surface->region = b.region;

@@ -38,7 +38,7 @@ class TexelMap {
     float bend_within(double x0, double y0, double x1, double y1, double apart) const;
     std::pair<float, float> range() const { return range_; }
     /// A hash of its heights, and of how they go on.
-    std::uint64_t heights() const { return heights_; }
+    std::uint64_t heights_hash() const { return heights_hash_; }
     std::size_t bytes() const {
         std::size_t out = texels_.size() * sizeof(Texel);
         for (const Field* f : bundle().surface()) out += f->bytes();
@@ -55,7 +55,7 @@ class TexelMap {
     bool around_, down_;
     std::vector<Texel> texels_;
     std::pair<float, float> range_{0, 0};
-    std::uint64_t heights_ = 0;
+    std::uint64_t heights_hash_ = 0;
     static constexpr int tile = 8;
     std::vector<float> steepest_; // the most that slopes change from px to px, by tiles
     int tiles_x_ = 0, tiles_y_ = 0;
