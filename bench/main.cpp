@@ -103,13 +103,16 @@ int some_as_json(const std::vector<std::string>& names) {
 int as_json(const std::string& bin) {
     // Programs of their own first: a child is counted with what its parent had when it was begun.
     // Starting, against an empty window.
-    double empty = 1e9, start = 1e9;
+    double empty = 1e9, start = 1e9, last_look = 1e9;
+    const auto started = [&](const char* until) {
+        const Child c = run_child({bin + "/bathylux", "--demo", "last-tram-home", "--time-to", until});
+        return c.good ? c.ms : 1e9;
+    };
     for (int i = 0; i < 5; ++i) {
         if (const Child c = run_child({bin + "/bathylux-empty-window"}); c.good)
             empty = std::min(empty, c.ms);
-        if (const Child c = run_child({bin + "/bathylux", "--demo", "last-tram-home", "--time-to-picture"});
-            c.good)
-            start = std::min(start, c.ms);
+        last_look = std::min(last_look, started("last-look"));
+        start = std::min(start, started("picture"));
     }
     // Peak memory of a render of 16 megapixels, against 64 bytes a pixel and 150 MiB.
     QTemporaryDir dir;
@@ -125,7 +128,8 @@ int as_json(const std::string& bin) {
     QJsonArray results;
     const double g = least_times(core_cases(), results);
 
-    results.push_back(measured("start", start, start / empty, 3));
+    results.push_back(measured("last_look", last_look, last_look / empty, 2));
+    results.push_back(measured("start", start, start / empty, 5));
 
     // Until work stops that is asked to, against 50 ms.
     const double stop = slowest_stop(BATHYLUX_DEMO_DIR);

@@ -10,6 +10,8 @@
 #include "app/controls/pick_list.h"
 #include "app/makings/element_head.h"
 #include "app/windows/actions.h"
+#include "app/windows/first_page.h"
+#include "app/windows/last_look.h"
 #include "core/piece/codec.h"
 #include "core/piece/edit.h"
 #include "core/piece/references.h"
@@ -144,15 +146,18 @@ class TestKeeping : public QObject, DrivenWindow {
         const auto way_in = [&] { return page->isVisible() && page->findChild<QWidget*>("make-type"); };
         QVERIFY(way_in());
         // While one is awaited there is its last look, and no first page nor a picture of nothing.
-        window_ = std::make_unique<Window>();
         QImage look(64, 48, QImage::Format_RGB32);
         look.fill(Qt::darkGreen);
-        window_->awaitPiece(QPixmap::fromImage(look));
+        window_ = std::make_unique<Window>(nullptr, QPixmap::fromImage(look));
+        const auto* shown = window_->findChild<LastLook*>();
+        QVERIFY(shown && shown->isVisible() && shown->wasSeen()); // before there were rooms
         window_->show();
         page = window_->findChild<FirstPage*>();
-        const auto* shown = window_->findChild<QLabel*>("lastLook");
-        QVERIFY(shown && shown->isVisible() && !page->isVisible());
+        QVERIFY(shown->isVisible() && !page->isVisible());
         QTest::qWait(50);
+        QCOMPARE(window_->grab(QRect(window_->rect().center(), QSize(1, 1))).toImage().pixelColor(0, 0),
+                 QColor(Qt::darkGreen));
+        QCOMPARE(shown->geometry(), window_->rect());
         QVERIFY(!window_->desk().frame && !page->findChild<QWidget*>("make-type"));
         // It is told what is wrong, and one can begin with something else.
         QFile bad(dir_.filePath("cut.json"));
@@ -165,7 +170,7 @@ class TestKeeping : public QObject, DrivenWindow {
         window_->awaited();
         QVERIFY(way_in());
         QTest::qWait(1);
-        QVERIFY(!window_->findChild<QLabel*>("lastLook"));
+        QVERIFY(!window_->findChild<LastLook*>());
         QTest::mouseClick(page->findChild<QWidget*>("make-rectangle"), Qt::LeftButton);
         QVERIFY(settled() && !page->isVisible());
         QCOMPARE(piece().elements.size(), std::size_t{1});

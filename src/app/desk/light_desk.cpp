@@ -153,10 +153,10 @@ LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
 
     connect(&doc, &Document::changed, this, &LightDesk::refresh);
     connect(&doc, &Document::choiceChanged, this, &LightDesk::refresh);
-    rebuild();
 }
 
 void LightDesk::refresh() {
+    if (!desk_.open) return;
     const Piece& piece = desk_.document.piece();
     QString s = desk_.document.chosenLights().join(',') + "|";
     for (const Light& l : piece.lights) {

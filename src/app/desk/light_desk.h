@@ -23,6 +23,8 @@ class LightDesk : public QWidget {
     Q_OBJECT
   public:
     explicit LightDesk(Desk& desk, QWidget* parent = nullptr);
+    /// Shows what the document holds, once a piece is open.
+    void refresh();
     void addLight(const QString& kind);
     void removeLight();
     /// Replaces the lights by a plain situation to start from.
@@ -45,7 +47,6 @@ class LightDesk : public QWidget {
     void keepArrangement();
     void arrangeKept(const QString& name);
     void rebuild();
-    void refresh();
     Desk& desk_;
     QScrollArea* scroll_;
     QString signature_;

@@ -20,7 +20,7 @@ struct Desk {
     QObject* window = nullptr;       // who outlives all rooms
     bool onion = false;              // neighbours of the frame shine through
     bool playing = false;
-    bool open = false; // a piece was taken in or begun: before, there is nothing to be made
+    bool open = false; // a piece was taken in or begun: before, no picture and no card is made
     ReadyFrames ready{renderer.budget()}; // pictures of frames, to be shown again without being made
     Vec2 soundingAt{-1, -1};              // canvas px, under the pointer; negative: none
 

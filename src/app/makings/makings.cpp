@@ -55,7 +55,6 @@ Makings::Makings(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     connect(&desk_.renderer, &Renderer::framed, this, [this] {
         if (desk_.frame && !desk_.frame->shot.coarse) refresh();
     });
-    rebuild();
 }
 
 void Makings::setFooter(const QString& text) {
@@ -64,7 +63,7 @@ void Makings::setFooter(const QString& text) {
 }
 
 void Makings::refresh() {
-    if (rebuilding_) return;
+    if (rebuilding_ || !desk_.open) return;
     if (ElementList::signature(desk_, folds_) != signature_) return rebuild();
     list_->refresh();
     placeSticky();

@@ -19,6 +19,8 @@ class Makings : public QWidget {
   public:
     explicit Makings(Desk& desk, QWidget* parent = nullptr);
 
+    /// Shows what the document holds, once a piece is open.
+    void refresh();
     /// Opens the short list of steps under the chosen element's card.
     void askForStep();
     void askForElement();
@@ -38,7 +40,6 @@ class Makings : public QWidget {
     void resizeEvent(QResizeEvent*) override;
 
   private:
-    void refresh();
     void rebuild();
     void placeSticky();
 

@@ -104,7 +104,9 @@ QString demoFolder() {
     return {};
 }
 
-QPixmap shelfPicture(const QString& name) { return QPixmap(demoFolder() + "/shelf/" + name + ".png"); }
+QPixmap shelfPicture(const QString& name) {
+    return QPixmap(demoFolder() + "/shelf/" + name + ".png", "png"); // said, no other reader is looked for
+}
 
 FirstPage::FirstPage(QWidget* parent) : QWidget(parent) { setAcceptDrops(true); }
 

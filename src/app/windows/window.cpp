@@ -2,6 +2,7 @@
 
 #include <QApplication>
 #include <QCloseEvent>
+#include <QDeadlineTimer>
 #include <QDragEnterEvent>
 #include <QLabel>
 #include <QMenu>
@@ -11,6 +12,7 @@
 #include <QShortcut>
 #include <QSplitter>
 #include <QStackedWidget>
+#include <QThread>
 #include <QThreadPool>
 #include <QToolButton>
 #include <QVBoxLayout>
@@ -27,7 +29,9 @@
 #include "app/time/time_strip.h"
 #include "app/time/time_view.h"
 #include "app/windows/first_page.h"
+#include "app/windows/last_look.h"
 #include "core/error.h"
+#include "files/type.h"
 
 namespace bathylux {
 
@@ -45,9 +49,12 @@ Piece freshPiece(int width, int height, double perMm) {
     return p;
 }
 
-Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(resolver)) {
+Window::Window(std::shared_ptr<files::Resolver> resolver, const std::optional<QPixmap>& awaited)
+    : desk_(std::move(resolver)) {
     setWindowTitle("Bathylux");
-    setAcceptDrops(true);
+    resize(QSize(1280, 800).boundedTo(screen()->availableSize()));
+    if (awaited) awaitPiece(*awaited);
+    files::load_shipped_fonts(); // nothing was written so far
     desk_.window = this;
     desk_.document.replace({std::make_shared<const Piece>(freshPiece()), {}}, {});
 
@@ -122,8 +129,9 @@ Window::Window(std::shared_ptr<files::Resolver> resolver) : desk_(std::move(reso
     pulse_.start();
     refreshActions();
     refreshTitle();
-    middle_->setCurrentWidget(first_);
-    resize(QSize(1280, 800).boundedTo(screen()->availableSize()));
+    middle_->setCurrentWidget(lastLook_ ? static_cast<QWidget*>(split_) : first_);
+    if (lastLook_) lastLook_->raise();
+    setAcceptDrops(true);
 }
 
 Window::~Window() {
@@ -160,7 +168,7 @@ void Window::connectRooms() {
         refreshActions();
         refreshTitle();
         if (!desk_.document.inStroke()) watchFiles();
-        if (!started_ && !desk_.document.piece().elements.empty()) showPiece();
+        if (!desk_.open && !desk_.document.piece().elements.empty()) showPiece();
     });
     // Not by `changed`, which is told while the history still has the edit before on top.
     on(&doc.history(), &QUndoStack::indexChanged, [this] { notices_->editOnTop(desk_.document.topEdit()); });
@@ -337,21 +345,21 @@ void Window::showMenu(const QStringList& ids, const QPoint& at) {
     menu->popup(at);
 }
 
-void Window::refreshActions() { actions_->refresh(desk_.document, started_); }
+void Window::refreshActions() { actions_->refresh(desk_.document, desk_.open); }
 
 void Window::refreshTitle() {
     const Document& doc = desk_.document;
     const Theme& t = Theme::current();
-    const bool dirty = started_ && !doc.isClean();
-    title_->setText(started_
+    const bool dirty = desk_.open && !doc.isClean();
+    title_->setText(desk_.open
                         ? doc.title() + (doc.readOnly() ? tr(" (to look at)") : QString()) +
                               (dirty ? " <span style='color:" + t.accent.name() + "'>●</span>" : QString())
                         : "Bathylux");
     title_->setTextFormat(Qt::RichText);
     title_->setStyleSheet("color: " + t.second.name());
     const Canvas& c = doc.piece().canvas;
-    size_->setText(started_ ? tr("%1 × %2 px · %3 px/mm").arg(c.width).arg(c.height).arg(c.px_per_mm)
-                            : QString());
+    size_->setText(desk_.open ? tr("%1 × %2 px · %3 px/mm").arg(c.width).arg(c.height).arg(c.px_per_mm)
+                              : QString());
     size_->setStyleSheet("color: " + t.second.name());
     title_->adjustSize();
     size_->adjustSize();
@@ -361,39 +369,41 @@ void Window::refreshTitle() {
     title_->move(std::max((width() - title_->width()) / 2, menus + 16), (h - title_->height()) / 2);
     size_->move(width() - size_->width(), (h - size_->height()) / 2);
     size_->setVisible(size_->x() > title_->geometry().right() + 8);
-    setWindowTitle((dirty ? "*" : "") + (started_ ? doc.title() + " – " : QString()) + "Bathylux");
+    setWindowTitle((dirty ? "*" : "") + (desk_.open ? doc.title() + " – " : QString()) + "Bathylux");
     setWindowModified(false);
 }
 
 void Window::resizeEvent(QResizeEvent*) {
+    if (lastLook_) lastLook_->setGeometry(rect());
+    if (!middle_) return;
     refreshTitle();
-    if (lastLook_) lastLook_->setGeometry(middle_->geometry());
     QTimer::singleShot(0, this, &Window::refreshTitle); // once the menu bar knows its height
 }
 
 void Window::showPiece() {
-    started_ = desk_.open = true;
+    desk_.open = true;
+    if (lastLook_ && lastLook_->empty()) endLastLook();
+    makings_->refresh();
+    lights_->refresh();
     middle_->setCurrentWidget(split_);
     refreshActions();
     refreshTitle();
     table_->fit();
 }
 
+/// The window before there is anything in it.
 void Window::awaitPiece(const QPixmap& picture) {
-    middle_->setCurrentWidget(split_);
-    if (picture.isNull()) return;
-    lastLook_ = new QLabel(this);
-    lastLook_->setObjectName("lastLook");
-    lastLook_->setAlignment(Qt::AlignCenter);
-    lastLook_->setPixmap(picture.scaled(size() * 0.6, Qt::KeepAspectRatio, Qt::SmoothTransformation));
-    lastLook_->setStyleSheet("background: " + Theme::current().window.name());
-    lastLook_->setGeometry(rect().adjusted(0, menuBar()->sizeHint().height(), 0, 0));
-    lastLook_->show();
-    lastLook_->raise();
+    restorePlace();
+    lastLook_ = new LastLook(picture, this);
+    lastLook_->setGeometry(rect());
+    show();
+    // As long as it takes to be seen; what one does meanwhile waits until there is something to do it with.
+    for (const QDeadlineTimer soon(30); !lastLook_->wasSeen() && !soon.hasExpired(); QThread::usleep(300))
+        QCoreApplication::processEvents(QEventLoop::ExcludeUserInputEvents);
 }
 
 void Window::awaited() {
-    if (started_) return;
+    if (desk_.open) return;
     endLastLook();
     middle_->setCurrentWidget(first_);
 }
@@ -403,10 +413,14 @@ void Window::endLastLook() {
     lastLook_ = nullptr;
 }
 
-void Window::restoreLook() {
-    QSettings s;
-    if (const QByteArray geometry = s.value("geometry").toByteArray(); !geometry.isEmpty())
+void Window::restorePlace() {
+    if (const QByteArray geometry = QSettings().value("geometry").toByteArray(); !geometry.isEmpty())
         restoreGeometry(geometry);
+}
+
+void Window::restoreLook() {
+    if (!isVisible()) restorePlace();
+    const QSettings s;
     if (const QByteArray widths = s.value("widths").toByteArray(); !widths.isEmpty())
         split_->restoreState(widths);
     drawer_->setFolded(s.value("drawerFolded", false).toBool());
@@ -455,6 +469,7 @@ void Window::findAction() {
 }
 
 void Window::closeEvent(QCloseEvent* e) {
+    if (!middle_) return e->ignore(); // asked for before there is a window to close
     bool may = false;
     guarded([&] { may = mayLeave(); });
     if (!may) return e->ignore();

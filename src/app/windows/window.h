@@ -22,6 +22,7 @@ namespace bathylux {
 class BrushRow;
 class Drawer;
 class FirstPage;
+class LastLook;
 class LightDesk;
 class Makings;
 class NoticeBar;
@@ -39,8 +40,10 @@ Piece freshPiece(int width = 1600, int height = 1000, double perMm = 12);
 class Window : public QMainWindow {
     Q_OBJECT
   public:
-    /// `resolver`: one that may have begun on the pieces to be opened.
-    explicit Window(std::shared_ptr<files::Resolver> resolver = nullptr);
+    /// `resolver`: one that may have begun on the pieces to be opened. `awaited`: a piece is about to be
+    /// opened; the window is there at once with its last look (or none), and its rooms are made behind that.
+    explicit Window(std::shared_ptr<files::Resolver> resolver = nullptr,
+                    const std::optional<QPixmap>& awaited = {});
     ~Window() override;
 
     // What the menus do; also for tests and the command line.
@@ -61,9 +64,7 @@ class Window : public QMainWindow {
     void offerRecovered();
     /// Keeps the piece aside now, if it has unsaved work. See docs/promises.md.
     void keepAside();
-    /// A piece is about to be opened: no first page, and its picture, if there is one, until it is made.
-    void awaitPiece(const QPixmap& lastLook);
-    /// It was opened, or was not: then there is the first page after all.
+    /// What was awaited was opened, or was not: then there is the first page after all.
     void awaited();
     /// Size, place, folds and widths as they were left.
     void restoreLook();
@@ -113,9 +114,11 @@ class Window : public QMainWindow {
     void connectRooms();
     QWidget* makeToolRow();
     void refreshActions();
+    void awaitPiece(const QPixmap& lastLook);
     void endLastLook();
     void refreshTitle();
     void showPiece();
+    void restorePlace();
     void setTheme(bool dark);
     void findAction();
     void showMenu(const QStringList& ids, const QPoint& at);
@@ -199,7 +202,7 @@ class Window : public QMainWindow {
 
     Desk desk_;
     Actions* actions_;
-    QStackedWidget* middle_;
+    QStackedWidget* middle_ = nullptr; // the rooms are made in the constructor, behind the last look
     QSplitter* split_;
     Table* table_;
     BrushRow* brushRow_;
@@ -211,7 +214,8 @@ class Window : public QMainWindow {
     TimeView* tracks_;
     SolidPane* solid_;
     NoticeBar *notices_, *recovery_;
-    QLabel *title_, *size_, *working_, *lastLook_ = nullptr;
+    QLabel *title_ = nullptr, *size_ = nullptr, *working_ = nullptr;
+    LastLook* lastLook_ = nullptr;
     QToolButton *zoomLabel_, *cancel_;
     QMap<int, QToolButton*> tools_;
     QFileSystemWatcher watcher_;
@@ -228,7 +232,7 @@ class Window : public QMainWindow {
     QList<Incoming> incoming_;
     std::stop_source stopExport_;
     std::atomic<double> exported_ = 0;
-    bool exporting_ = false, started_ = false;
+    bool exporting_ = false;
     int pasted_ = 0;
     std::map<std::string, std::shared_ptr<const Painting>> copiedStrokes_; // of what was copied last
 };

@@ -160,7 +160,7 @@ void Window::pasteParts(const QByteArray& clip) {
                             doc.chosen().isEmpty() ? std::string() : doc.chosen().back().toStdString());
     });
     if (made.empty()) return;
-    if (!started_) showPiece();
+    if (!desk_.open) showPiece();
     doc.choose(fromIds(made));
 }
 
@@ -188,7 +188,7 @@ void Window::pastePicture(const QImage& image, std::optional<Vec2> at) {
                     p, taken_in({name, tr("Pasted picture").toStdString(), &packed.picture}, p, at));
             });
             if (id.empty()) return;
-            if (!started_) showPiece();
+            if (!desk_.open) showPiece();
             doc.choose({QString::fromStdString(id)});
         });
 }
@@ -215,7 +215,7 @@ void Window::pasteData(const QMimeData* mime, std::optional<Vec2> at) {
             id = add_element(p, std::move(e));
         });
         if (id.empty()) return;
-        if (!started_) showPiece();
+        if (!desk_.open) showPiece();
         doc.choose({QString::fromStdString(id)});
     }
 }

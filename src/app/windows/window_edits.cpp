@@ -61,7 +61,7 @@ void Window::addElement(const QString& kind) {
         id = add_element(p, std::move(e), k.follows && of ? of->id : above);
     });
     if (id.empty()) return;
-    if (!started_) showPiece();
+    if (!desk_.open) showPiece();
     doc.choose({QString::fromStdString(id)});
     if (k.by_hand) table_->setTool(Table::Tool::paint);
 }

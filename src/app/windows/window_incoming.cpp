@@ -92,7 +92,7 @@ void Window::addFiles(const QStringList& paths, std::optional<Vec2> at) {
 void Window::readNext() {
     if (incoming_.isEmpty() || reading_) return;
     reading_ = true;
-    if (!started_) showPiece();
+    if (!desk_.open) showPiece();
     const Incoming one = incoming_.front();
     const auto piece = desk_.document.pieceNumber();
     behind(

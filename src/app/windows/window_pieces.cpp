@@ -75,7 +75,7 @@ bool Window::openPath(const QString& path) {
     } catch (const Error& e) {
         awaited();
         tell(QString::fromUtf8(e.what()));
-        if (!started_) QMessageBox::warning(this, tr("Could not open"), QString::fromUtf8(e.what()));
+        if (!desk_.open) QMessageBox::warning(this, tr("Could not open"), QString::fromUtf8(e.what()));
         return false;
     }
 }
@@ -154,7 +154,7 @@ bool Window::saveAs() {
 }
 
 bool Window::mayLeave() {
-    if (!started_ || desk_.document.isClean() || desk_.document.readOnly()) return true;
+    if (!desk_.open || desk_.document.isClean() || desk_.document.readOnly()) return true;
     // Quick hands ask twice: the box that is open already is the one to answer.
     if (askingToLeave_) return false;
     const QScopedValueRollback asking(askingToLeave_, true);
@@ -173,7 +173,7 @@ bool Window::mayLeave() {
 
 void Window::keepAside() {
     const Document& doc = desk_.document;
-    if (!started_ || doc.isClean() || doc.readOnly() || doc.inStroke()) return;
+    if (!desk_.open || doc.isClean() || doc.readOnly() || doc.inStroke()) return;
     // A state is a value: it is written behind the window as it was now.
     behind(
         this,
@@ -190,7 +190,7 @@ void Window::offerRecovered() {
     const Aside::Lost& first = lost.front();
     const QString name =
         first.original.isEmpty() ? tr("an unsaved piece") : QFileInfo(first.original).fileName();
-    if (!started_) showPiece();
+    if (!desk_.open) showPiece();
     recovery_->say(tr("Bathylux ended without being closed. Work on %1 was kept aside at %2.")
                        .arg(name, first.when.toString("hh:mm, d MMMM")),
                    {{tr("take it up"), [this, first] { guarded([&] { takeUp(first); }); }},

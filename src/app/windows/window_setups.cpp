@@ -20,7 +20,7 @@ void Window::openRecipes(const QString& choose) {
 
 void Window::takeRecipe(const QString& file) {
     const QString kept = RecipeShelf::takenIn(file);
-    if (!started_)
+    if (!desk_.open)
         return tell(
             tr("The recipe is on the shelf now: open a piece, choose an element, then Make › Recipes."));
     openRecipes(kept);
