@@ -1,13 +1,9 @@
 #include "files/export_mesh.h"
 
-#include <assimp/scene.h>
-
 #include <QBuffer>
 #include <QImage>
 #include <QJsonArray>
-#include <QJsonDocument>
 #include <QJsonObject>
-#include <assimp/Exporter.hpp>
 #include <cmath>
 #include <cstring>
 
@@ -15,7 +11,10 @@
 #include "core/field/srgb.h"
 #include "core/render/views.h"
 #include "core/solid/relief_mesh.h"
+#include "files/gltf_file.h"
+#include "files/module.h"
 #include "files/package.h"
+#include "files/plain_mesh.h"
 #include "files/sample_encoder.h"
 
 namespace bathylux::files {
@@ -86,59 +85,32 @@ std::vector<Vec3> normals_of(const TriangleMesh& mesh) {
     return out;
 }
 
-/// The mesh as Assimp wants it, in mm.
-std::unique_ptr<aiScene> scene_of(const ReliefMesh& m, double mm, bool with_texture, const Mapping& map) {
-    const auto normals = with_texture ? std::vector<Vec3>() : normals_of(m.mesh);
-    auto scene = std::make_unique<aiScene>();
-    scene->mRootNode = new aiNode("relief");
-    scene->mMaterials = new aiMaterial* [1] { new aiMaterial };
-    scene->mNumMaterials = 1;
-    auto* mesh = new aiMesh;
-    scene->mMeshes = new aiMesh* [1] { mesh };
-    scene->mNumMeshes = 1;
-    scene->mRootNode->mMeshes = new unsigned[1]{0};
-    scene->mRootNode->mNumMeshes = 1;
-    mesh->mName = "relief";
-    mesh->mPrimitiveTypes = aiPrimitiveType_TRIANGLE;
-    const std::size_t triangles = m.mesh.triangles.size();
-    const Textured split = with_texture ? textured(m, 0, triangles, map) : Textured{};
-    const std::size_t n = with_texture ? split.points.size() : m.mesh.points.size();
-    mesh->mNumVertices = static_cast<unsigned>(n);
-    mesh->mVertices = new aiVector3D[n];
-    if (with_texture)
-        mesh->mTextureCoords[0] = new aiVector3D[n], mesh->mNumUVComponents[0] = 2;
-    else
-        mesh->mNormals = new aiVector3D[n];
-    const auto k = static_cast<float>(mm);
-    for (std::size_t i = 0; i < n; ++i) {
-        const auto& p = m.mesh.points[with_texture ? split.points[i] : i];
-        mesh->mVertices[i] = {p[0] * k, p[1] * k, p[2] * k};
-        if (with_texture)
-            mesh->mTextureCoords[0][i] = {split.uv[i][0], 1 - split.uv[i][1], 0};
-        else
-            mesh->mNormals[i] = {static_cast<float>(normals[i].x), static_cast<float>(normals[i].y),
-                                 static_cast<float>(normals[i].z)};
+/// The mesh in mm, with texture coordinates for a format that holds them, with normals for others.
+PlainMesh plain(const ReliefMesh& m, double mm, bool with_texture, const Mapping& map) {
+    const auto in_mm = [k = static_cast<float>(mm)](const TriangleMesh::Point& p) {
+        return TriangleMesh::Point{p[0] * k, p[1] * k, p[2] * k};
+    };
+    PlainMesh out;
+    if (with_texture) {
+        Textured split = textured(m, 0, m.mesh.triangles.size(), map);
+        for (const std::uint32_t p : split.points) out.points.push_back(in_mm(m.mesh.points[p]));
+        for (const auto& uv : split.uv) out.texture.push_back({uv[0], 1 - uv[1]});
+        out.corners = std::move(split.corners);
+    } else {
+        for (const auto& p : m.mesh.points) out.points.push_back(in_mm(p));
+        for (const Vec3& n : normals_of(m.mesh))
+            out.normals.push_back(
+                {static_cast<float>(n.x), static_cast<float>(n.y), static_cast<float>(n.z)});
+        for (const auto& t : m.mesh.triangles) out.corners.insert(out.corners.end(), t.begin(), t.end());
     }
-    mesh->mNumFaces = static_cast<unsigned>(triangles);
-    mesh->mFaces = new aiFace[triangles];
-    for (std::size_t t = 0; t < triangles; ++t) {
-        aiFace& f = mesh->mFaces[t];
-        f.mNumIndices = 3, f.mIndices = new unsigned[3];
-        for (std::size_t c = 0; c < 3; ++c)
-            f.mIndices[c] = with_texture ? split.corners[3 * t + c] : m.mesh.triangles[t][c];
-    }
-    return scene;
+    return out;
 }
 
-Bytes through_assimp(const ReliefMesh& m, double mm, const std::string& ending, const Mapping& map) {
-    const auto scene = scene_of(m, mm, ending == ".obj", map);
-    Assimp::Exporter exporter;
-    const char* format = ending == ".stl" ? "stlb" : ending == ".ply" ? "plyb" : "objnomtl";
-    const aiExportDataBlob* blob = exporter.ExportToBlob(scene.get(), format);
-    if (!blob || !blob->data)
-        throw Error(std::string("The mesh cannot be written: ") + exporter.GetErrorString());
-    const auto* from = static_cast<const std::byte*>(blob->data);
-    return {from, from + blob->size};
+MeshModule& mesh_module() {
+    using Entry = MeshModule* (*)();
+    static MeshModule* const loaded = reinterpret_cast<Entry>(
+        module_entry("bathylux_meshes.so", "bathylux_mesh_module", "The part that writes meshes"))();
+    return *loaded;
 }
 
 /// A PNG out of rows of three bytes.
@@ -158,79 +130,6 @@ QByteArray png(int w, int h, const std::function<void(int, int, unsigned char*)>
 unsigned char byte(float share) {
     return static_cast<unsigned char>(std::lround(255 * std::clamp(share, 0.0f, 1.0f)));
 }
-
-/// A glTF file put together: what it says, and one buffer behind it.
-class Gltf {
-  public:
-    /// `type`: "VEC3" and so on; `component`: 5126 floats, 5125 whole numbers. `ends`: of places, whose ends
-    /// are said.
-    template <class T>
-    int accessor(const std::vector<T>& data, const char* type, int component, std::size_t count,
-                 bool ends = false) {
-        QJsonObject a{{"bufferView", put(data.data(), data.size() * sizeof(T))},
-                      {"componentType", component},
-                      {"type", type},
-                      {"count", static_cast<qint64>(count)}};
-        if (ends) {
-            std::array<double, 3> low{1e300, 1e300, 1e300}, high{-1e300, -1e300, -1e300};
-            for (std::size_t i = 0; i < data.size(); ++i) {
-                const double v = static_cast<double>(data[i]);
-                low[i % 3] = std::min(low[i % 3], v), high[i % 3] = std::max(high[i % 3], v);
-            }
-            a["min"] = QJsonArray{low[0], low[1], low[2]}, a["max"] = QJsonArray{high[0], high[1], high[2]};
-        }
-        return add("accessors", a);
-    }
-    int texture(const QByteArray& file) {
-        const int image =
-            add("images", {{"bufferView", put(file.constData(), static_cast<std::size_t>(file.size()))},
-                           {"mimeType", "image/png"}});
-        return add("textures", {{"source", image}, {"sampler", 0}});
-    }
-    int add(const char* list, const QJsonObject& entry) {
-        QJsonArray all = says_[QLatin1String(list)].toArray();
-        all.append(entry);
-        says_[QLatin1String(list)] = all;
-        return static_cast<int>(all.size() - 1);
-    }
-    Bytes written() {
-        says_["asset"] = QJsonObject{{"version", "2.0"}, {"generator", "Bathylux"}};
-        says_["scene"] = 0;
-        says_["buffers"] = QJsonArray{QJsonObject{{"byteLength", static_cast<qint64>(buffer_.size())}}};
-        QByteArray text = QJsonDocument(says_).toJson(QJsonDocument::Compact);
-        while (text.size() % 4) text.append(' ');
-        while (buffer_.size() % 4) buffer_.push_back(std::byte{0});
-        Bytes out;
-        const auto whole = [&](std::size_t v) {
-            const auto own = static_cast<std::uint32_t>(v);
-            const auto* from = reinterpret_cast<const std::byte*>(&own);
-            out.insert(out.end(), from, from + 4);
-        };
-        const auto length = static_cast<std::size_t>(text.size());
-        if (28 + length + buffer_.size() > 4294967295u)
-            throw Error("The mesh is larger than a GLB can be: give a larger fineness.");
-        whole(0x46546C67), whole(2), whole(28 + length + buffer_.size());
-        whole(length), whole(0x4E4F534A);
-        const auto* from = reinterpret_cast<const std::byte*>(text.constData());
-        out.insert(out.end(), from, from + length);
-        whole(buffer_.size()), whole(0x004E4942);
-        out.insert(out.end(), buffer_.begin(), buffer_.end());
-        return out;
-    }
-
-  private:
-    int put(const void* data, std::size_t size) {
-        while (buffer_.size() % 4) buffer_.push_back(std::byte{0});
-        const int view = add("bufferViews", {{"buffer", 0},
-                                             {"byteOffset", static_cast<qint64>(buffer_.size())},
-                                             {"byteLength", static_cast<qint64>(size)}});
-        const auto* from = static_cast<const std::byte*>(data);
-        buffer_.insert(buffer_.end(), from, from + size);
-        return view;
-    }
-    QJsonObject says_;
-    Bytes buffer_;
-};
 
 /// One primitive: triangles from `first` to `last`.
 QJsonObject primitive(Gltf& out, const ReliefMesh& m, std::size_t first, std::size_t last, bool skin,
@@ -341,8 +240,9 @@ void export_mesh(Evaluator& evaluator, const Scene& scene, const std::filesystem
     const int side = how.texture > 0
                          ? how.texture
                          : static_cast<int>(std::min(4096.0f, std::max(canvas.width, canvas.height)));
-    write_atomically(path, ending == ".glb" ? glb(evaluator, scene, solid, mesh, mm / 1000, map, side)
-                                            : through_assimp(mesh, mm, ending, map));
+    write_atomically(path, ending == ".glb"
+                               ? glb(evaluator, scene, solid, mesh, mm / 1000, map, side)
+                               : mesh_module().written(plain(mesh, mm, ending == ".obj", map), ending));
 }
 
 } // namespace bathylux::files
