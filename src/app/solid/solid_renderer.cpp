@@ -76,7 +76,7 @@ void SolidRenderer::look(const SolidAsk& ask) {
               h = std::max(1, qRound(ask.size.height() * share));
     SolidPicture picture(w, h);
     QImage faulty;
-    for (const int until : ask.coarse ? std::vector{1} : std::vector{1, 2, 4, 8, SolidFrame::most}) {
+    for (const int until : ask.coarse ? std::vector{1} : std::vector{1, 3, 8, SolidFrame::most}) {
         QElapsedTimer pass;
         pass.start();
         picture.add(solid, until - picture.samples());

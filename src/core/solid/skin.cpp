@@ -290,7 +290,6 @@ void Skin::meet(std::span<const Ray> rays, std::span<Hit> hits) const {
     for (unsigned& id : packet.hit.instID[0]) id = RTC_INVALID_GEOMETRY_ID;
     RTCIntersectContext context;
     rtcInitIntersectContext(&context);
-    context.flags = RTC_INTERSECT_CONTEXT_FLAG_COHERENT;
     rtcIntersect8(valid, traced_->scene, &context, &packet);
     for (int i = 0; i < n; ++i) {
         const bool met = packet.hit.geomID[i] != RTC_INVALID_GEOMETRY_ID;

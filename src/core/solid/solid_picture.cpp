@@ -1,7 +1,5 @@
 #include "core/solid/solid_picture.h"
 
-#include <numeric>
-
 #include "core/field/parallel.h"
 #include "core/solid/solid_tile.h"
 
@@ -57,6 +55,7 @@ void SolidPicture::add(const SolidScene& scene, int count) {
         open_ = Plane(width_, height_, 0), open_rays_ = Plane(width_, height_, 0);
     while (seen_.size() < scene.lighting.lamps.size()) seen_.emplace_back(width_, height_, 0.0f);
     const Sight sight(scene.camera, scene.canvas_height, width_, height_);
+    const Floor floor(scene);
     const int across = (width_ + block_width - 1) / block_width,
               down = (height_ + block_height - 1) / block_height;
     taking_.resize(static_cast<std::size_t>(across) * down);
@@ -65,11 +64,9 @@ void SolidPicture::add(const SolidScene& scene, int count) {
         if (samples_ > 0 && taking.empty()) return;
         const int x = i % across * block_width, y = i / across * block_height;
         const Region r{x, y, std::min(width_, x + block_width), std::min(height_, y + block_height)};
-        const auto tile = std::make_unique<Tile>(Tile{scene, sight, *this, r});
-        if (samples_ == 0) {
-            taking.resize(static_cast<std::size_t>(tile->px_count()));
-            std::iota(taking.begin(), taking.end(), 0);
-        }
+        const auto tile = std::make_unique<Tile>(scene, sight, floor, *this, r);
+        for (int p = 0; samples_ == 0 && p < block_area; ++p)
+            if (tile->x_of(p) < r.x1 && tile->y_of(p) < r.y1) taking.push_back(p);
         tile->taking = std::move(taking);
         for (int s = 0; s < count; ++s) tile->sample(samples_ + s);
         taking = std::move(tile->taking);

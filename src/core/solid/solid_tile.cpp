@@ -20,28 +20,63 @@ float SolidPicture::Tile::shown(int i) const {
     return luma(0) + luma(3) + to.sums_[6](x, y);
 }
 
+Mask Mask::with_all_around(int reach, int width, int height) const {
+    const std::uint32_t beyond = width < block_width ? ~0u << width : 0;
+    Mask across, out;
+    for (int y = 0; y < height; ++y) {
+        std::uint32_t all = rows[y] | beyond;
+        for (int k = 0; k < reach; ++k) all &= (all << 1 | 1u) & (all >> 1 | 1u << (block_width - 1));
+        across.rows[y] = all;
+    }
+    for (int y = 0; y < height; ++y) {
+        out.rows[y] = ~0u;
+        for (int v = std::max(0, y - reach); v <= std::min(height - 1, y + reach); ++v)
+            out.rows[y] &= across.rows[v];
+    }
+    return out;
+}
+
+void SolidPicture::Tile::agree() {
+    const auto widely = [&](auto&& is) {
+        Mask out;
+        for (const int i : taking)
+            if (is(x_of(i), y_of(i))) out.set(i);
+        return out.with_all_around(sure_around, region.width(), region.height());
+    };
+    for (Plane& seen : to.seen_) {
+        const Mask all = widely([&](int x, int y) {
+            return to.times_(x, y) == sure_after && seen(x, y) >= sure_after;
+        }),
+                   none =
+                       widely([&](int x, int y) { return to.times_(x, y) == sure_after && seen(x, y) <= 0; });
+        for (const int i : taking) seen(x_of(i), y_of(i)) = all[i] ? float{sure_after} : none[i] ? 0 : ask_on;
+    }
+    if (to.open_.width() == 0) return;
+    const Mask open = widely([&](int x, int y) {
+        return to.open_rays_(x, y) > first_sky_rays && to.open_(x, y) == to.open_rays_(x, y);
+    });
+    for (const int i : taking)
+        if (open[i]) to.open_(x_of(i), y_of(i)) = to.open_rays_(x_of(i), y_of(i)) = open_after;
+}
+
 void SolidPicture::Tile::settle() {
-    const int n = px_count(), w = region.width(), h = region.height();
-    std::array<bool, block_area> alike{};
-    for (int i = 0; i < n; ++i) {
+    Mask alike;
+    for (const int i : taking) {
         // A fiftieth, and near black a little more: what is left of that in a mean of several, nobody sees.
         const float least = to.least_(x_of(i), y_of(i));
-        alike[i] = to.most_(x_of(i), y_of(i)) - least <= 0.02f * (0.15f + least);
+        if (to.most_(x_of(i), y_of(i)) - least <= 0.02f * (0.15f + least)) alike.set(i);
     }
-    std::erase_if(taking, [&](int i) {
-        for (int y = std::max(0, i / w - 1); y <= std::min(h - 1, i / w + 1); ++y)
-            for (int x = std::max(0, i % w - 1); x <= std::min(w - 1, i % w + 1); ++x)
-                if (!alike[y * w + x]) return false;
-        return true;
-    });
+    alike = alike.with_all_around(1, region.width(), region.height());
+    std::erase_if(taking, [&](int i) { return alike[i]; });
 }
 
 void SolidPicture::Tile::sample(int number) {
     const auto s = static_cast<std::uint32_t>(number);
+    if (number == sure_after) agree();
     if (number == settled_after) settle();
     if (taking.empty()) return;
     records.clear();
-    if (in_sheets()) under.assign(static_cast<std::size_t>(px_count()), {});
+    if (in_sheets()) under.assign(std::size_t{block_area}, {});
     // All px share the places within them, so that neighbours stay alike.
     double jx = 0.5, jy = 0.5;
     if (number > 0) jx = Sequence::at(s).x, jy = Sequence::at(s).y;
@@ -103,8 +138,10 @@ bool SolidPicture::Tile::look(int number, int go, std::span<const int> px) {
         float nearest = hit.distance;
         const Lamp* lamp = body_met(ray, nearest);
         const double down = (scene.ground.height - ray.from.y) / ray.along.y;
-        const bool on_ground = scene.ground.on && down > 0 && down < nearest && std::isfinite(down) &&
-                               ground_there(ray.from + down * ray.along) > 0;
+        const float ground = scene.ground.on && down > 0 && down < nearest && std::isfinite(down)
+                                 ? floor.there(ray.from + down * ray.along)
+                                 : 0;
+        const bool on_ground = ground > 0;
         if (on_ground) nearest = static_cast<float>(down), lamp = nullptr;
         if (lamp) {
             show(i, *lamp);
@@ -119,7 +156,7 @@ bool SolidPicture::Tile::look(int number, int go, std::span<const int> px) {
         const bool tell = number == 0 && go == 0;
         if (tell) to.depth_(x_of(i), y_of(i)) = static_cast<float>(sight.depth(met));
         if (on_ground) {
-            stand(i, ray, met, tell);
+            stand(i, ray, met, ground, tell);
             left[i] = 0;
             continue;
         }
@@ -262,21 +299,25 @@ bool SolidPicture::Tile::cover(int i, const Ray& ray, const Skin::Hit& hit, bool
     return through;
 }
 
-float SolidPicture::Tile::ground_there(Vec3 p) const {
+Floor::Floor(const SolidScene& scene) {
     const auto [low, high] = scene.skin->bounds();
-    const Vec3 middle = 0.5 * (low + high), off = p - middle;
-    const double t = std::hypot(off.x, off.z) / std::max(1.0, length(high - low));
+    middle = 0.5 * (low + high), size = std::max(1.0, length(high - low));
+    const Color& c = scene.ground.color;
+    color = {srgb_decode(c.r), srgb_decode(c.g), srgb_decode(c.b)};
+}
+
+float Floor::there(Vec3 p) const {
+    const double x = p.x - middle.x, z = p.z - middle.z, t = std::sqrt(x * x + z * z) / size;
     const double k = std::clamp((5 - t) / 3.5, 0.0, 1.0); // whole within 1½ times its size, gone at 5
     return static_cast<float>(k * k * (3 - 2 * k));
 }
 
-void SolidPicture::Tile::stand(int i, const Ray& ray, Vec3 met, bool tell) {
+void SolidPicture::Tile::stand(int i, const Ray& ray, Vec3 met, float there, bool tell) {
     const Vec3 up{0, ray.along.y < 0 ? 1.0 : -1.0, 0};
     if (tell) to.normals_[1](x_of(i), y_of(i)) = static_cast<float>(up.y);
-    const Color& c = scene.ground.color;
-    const int k = next(i, ray.along, met, up, up, met + lifted * up, ground_there(met));
+    const int k = next(i, ray.along, met, up, up, met + lifted * up, there);
     lot.ground[k] = true;
-    paint(k, {srgb_decode(c.r), srgb_decode(c.g), srgb_decode(c.b)}, scene.bare, 0, 0, 0);
+    paint(k, floor.color, scene.bare, 0, 0, 0);
     lot.roughness[k] = 0.9f, lot.metallic[k] = 0, lot.specular[k] = 0.3f, lot.coat[k] = 0, lot.sheen[k] = 0;
 }
 

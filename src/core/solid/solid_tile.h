@@ -15,23 +15,35 @@ constexpr int most_goes = 24;                   // of sheets, on all of those
 constexpr int first_sky_rays = 4, sky_rays = 1; // of the first sample, and of those that follow
 constexpr int unsteady_sky_rays = 8;            // where every sample has to do by itself
 constexpr float open_after = 8;                 // rays that all saw the sky: then no more are asked
-constexpr int sure_after = 4;    // samples that agree whether a lamp is seen: then it is not asked again
-constexpr int settled_after = 5; // samples, all alike in a px and about it: then that px takes no more
+constexpr int sure_after = 2;    // samples, after which px ask no more whether a lamp is seen …
+constexpr int sure_around = 2;   // … where so many px about them, in the tile, say the same
+constexpr float ask_on = -1;     // instead of how many saw it, where they do not
+constexpr int settled_after = 3; // samples, all alike in a px and about it: then that px takes no more
 constexpr double lifted = 0.02;  // px that rays set out above where the skin was met
 constexpr float never_met = std::numeric_limits<float>::infinity();
+
+/// Px of a tile, a bit each, a word a row.
+struct Mask {
+    std::array<std::uint32_t, block_height> rows{};
+    void set(int i) { rows[i / block_width] |= 1u << i % block_width; }
+    bool operator[](int i) const { return rows[i / block_width] >> i % block_width & 1; }
+    /// Those that have all about them set too, so many px far, as far as a tile of that size goes.
+    Mask with_all_around(int reach, int width, int height) const;
+};
+static_assert(block_width == 32);
 
 /// The places of a tile that are lit, side by side.
 struct Lot {
     static constexpr int most = block_area + 16;
     using Row = std::array<float, most>;
     int count = 0;
-    std::array<int, most> px{};
-    std::array<float, most> weight{};
+    std::array<int, most> px;
+    std::array<float, most> weight;
     std::array<Vec3, most> from; // where rays set out
     std::array<Vec3, most> normal;
-    std::array<bool, most> ground{}, steady{}; // steady: what samples agreed on of that px holds for it
-    std::array<float, most> art{};             // how much of the flat art it shows, of what has no sheets
-    std::array<int, most> record{};            // where its light goes; −1: straight into the picture
+    std::array<bool, most> ground, steady; // steady: what samples agreed on of that px holds for it
+    std::array<float, most> art;           // how much of the flat art it shows, of what has no sheets
+    std::array<int, most> record;          // where its light goes; −1: straight into the picture
     std::array<Row, 3> n, place, right, up, towards, level, base, out;
     Row roughness, metallic, specular, coat, coat_roughness, sheen, sheen_roughness, sheen_tint, open;
     std::vector<Row> seen;
@@ -60,6 +72,15 @@ struct Under {
     Vec3 along, from, met; // which way; where rays set out above the skin that was met; where that was
 };
 
+/// The ground as it is looked at: it fades into the backdrop far from what stands on it.
+struct Floor {
+    explicit Floor(const SolidScene& scene);
+    float there(Vec3 p) const;
+    Vec3 middle;
+    double size;
+    std::array<float, 3> color; // linear
+};
+
 } // namespace solid_tile
 
 /// One tile of the picture, one sample at a time.
@@ -68,20 +89,25 @@ struct SolidPicture::Tile {
     using Record = solid_tile::Record;
     using Under = solid_tile::Under;
 
+    Tile(const SolidScene& s, const Sight& through, const solid_tile::Floor& f, SolidPicture& picture,
+         Region r)
+        : scene(s), sight(through), floor(f), to(picture), region(r) {}
+
     const SolidScene& scene;
     const Sight& sight;
+    const solid_tile::Floor& floor;
     SolidPicture& to;
     Region region;
-    Lot lot{};
-    std::array<Ray, solid_tile::block_area> rays{};
-    std::array<float, solid_tile::block_area> left{}; // how much of each px is still to be seen
-    std::vector<int> taking{};                        // px that this sample is taken of
-    std::vector<Record> records{};                    // of sheets: what is seen, front to back
-    std::vector<Under> under{};                       // of each px, where that are any
+    Lot lot;
+    std::array<Ray, solid_tile::block_area> rays;
+    std::array<float, solid_tile::block_area> left; // how much of each px is still to be seen
+    std::vector<int> taking;                        // px that this sample is taken of
+    std::vector<Record> records;                    // of sheets: what is seen, front to back
+    std::vector<Under> under;                       // of each px, where that are any
 
-    int px_count() const { return region.width() * region.height(); }
-    int x_of(int i) const { return region.x0 + i % region.width(); }
-    int y_of(int i) const { return region.y0 + i / region.width(); }
+    // Px of a tile are numbered as if it were whole, however much of it lies in the picture.
+    int x_of(int i) const { return region.x0 + i % solid_tile::block_width; }
+    int y_of(int i) const { return region.y0 + i / solid_tile::block_width; }
     Spread spread(int i) const {
         return {static_cast<std::uint64_t>(y_of(i)) << 20 | static_cast<std::uint64_t>(x_of(i))};
     }
@@ -91,6 +117,9 @@ struct SolidPicture::Tile {
     void sample(int number);
     /// Whether something is still to be seen behind what these rays met.
     bool look(int number, int go, std::span<const int> px);
+    /// What the first samples agree on, in a px and about it, holds: whether a lamp is seen, and that the sky
+    /// is. Only half-shadow is looked at by all of them.
+    void agree();
     /// Takes no more samples where all so far are alike, in a px and about it: more would show the same.
     void settle();
     /// What tells one sample of a px from another: the sum of all it shows.
@@ -114,9 +143,8 @@ struct SolidPicture::Tile {
     void paint(int k, const std::array<float, 3>& base, const Bundle& b, int x, int y, float share);
     /// The skin, covered by the canvas or bare. Whether it can be seen through.
     bool cover(int i, const Ray& ray, const Skin::Hit& hit, bool tell, int go);
-    /// The ground fades into the backdrop far from what stands on it.
-    float ground_there(Vec3 p) const;
-    void stand(int i, const Ray& ray, Vec3 met, bool tell);
+    /// The ground, so much of it as is there.
+    void stand(int i, const Ray& ray, Vec3 met, float there, bool tell);
     /// Traces what is asked of a lot's places, eight at a time: bits of those whose way is stopped.
     template <class Ask> void trace(Ask&& ask, Lot::Row& seen) const;
     void light(std::uint32_t s, std::uint32_t layer);

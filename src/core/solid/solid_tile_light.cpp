@@ -20,7 +20,7 @@ struct Way {
     }
     bool to(Vec3 from, const Sequence::Point& u, Vec3& along, float& far) const {
         if (lamp.directional) {
-            along = spread > 0 ? normalized(at + spread * u.disc_x * right + spread * u.disc_y * up) : at;
+            along = at + spread * u.disc_x * right + spread * u.disc_y * up; // no need of a unit's length
             return true;
         }
         Vec3 way = at - from;
@@ -89,14 +89,9 @@ void SolidPicture::Tile::light(std::uint32_t s, std::uint32_t layer) {
     for (std::size_t l = 0; l < throws.size(); ++l) {
         if (!throws[l]) continue;
         const Way way(lighting.lamps[l]);
-        // What the samples before agreed on holds: only half-shadow is looked at by all of them.
-        // Where not all of them met something, there is nothing to agree on.
         Plane& before = to.seen_[l];
         const auto agreed = [&](int k) {
-            if (early || !lot.steady[k]) return false;
-            const int x = x_of(lot.px[k]), y = y_of(lot.px[k]);
-            const float sum = before(x, y);
-            return to.times_(x, y) == sure_after && (sum <= 0 || sum >= sure_after);
+            return !early && lot.steady[k] && before(x_of(lot.px[k]), y_of(lot.px[k])) != ask_on;
         };
         trace(
             [&](int k, Vec3& along, float& length) {
