@@ -40,6 +40,28 @@ class TestSolidWork : public QObject, DrivenWindow {
     void initTestCase() { prepare(); }
     void cleanup() { end(); }
 
+    /// The hand goes before the sharp picture: what that has come to so far is left as it is.
+    void a_sharp_picture_makes_way_for_the_hand() {
+        begin("rubber-badge");
+        QVERIFY(shown());
+        QStringList seen_so_far;
+        SolidRenderer renderer(window_->desk().renderer);
+        const auto ask = [&](bool coarse) {
+            renderer.request({document().state(), 0, QSize(900, 700), coarse});
+        };
+        connect(&renderer, &SolidRenderer::pictured, this, [&](const std::shared_ptr<SolidFrame>& f) {
+            seen_so_far << (f->ask.coarse ? QString("coarse") : QString::number(f->samples));
+            // While the next samples of the sharp one are taken, the hand begins to move.
+            if (seen_so_far.size() == 1) ask(true);
+            if (f->ask.coarse) ask(false);
+        });
+        ask(false);
+        QVERIFY(QTest::qWaitFor([&] { return seen_so_far.endsWith("16"); }, 60000 * patience));
+        QCOMPARE(seen_so_far.indexOf("coarse"), 1);
+        QCOMPARE(seen_so_far.count("16"), 1);
+        QVERIFY(renderer.idle());
+    }
+
     /// The badge is red where the canvas says so; turned, it is seen elsewhere; one drag is one undo.
     void it_is_turned_by_the_hand() {
         begin("rubber-badge");

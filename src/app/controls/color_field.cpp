@@ -7,6 +7,7 @@
 #include <QToolTip>
 #include <cmath>
 #include <numbers>
+#include <utility>
 
 #include "app/controls/controls.h"
 #include "app/controls/theme.h"
@@ -67,13 +68,16 @@ void LchControl::take(const Lch& lch) {
 
 void LchControl::mousePressEvent(QMouseEvent* e) {
     if (e->button() != Qt::LeftButton) return;
+    pulling_ = true;
     emit strokeBegan();
     pull(e->position());
 }
 void LchControl::mouseMoveEvent(QMouseEvent* e) {
-    if (e->buttons() & Qt::LeftButton) pull(e->position());
+    if (pulling_) pull(e->position());
 }
-void LchControl::mouseReleaseEvent(QMouseEvent*) { emit strokeEnded(); }
+void LchControl::mouseReleaseEvent(QMouseEvent* e) {
+    if (e->button() == Qt::LeftButton && std::exchange(pulling_, false)) emit strokeEnded();
+}
 
 // --- lightness and chroma ---
 

@@ -41,6 +41,9 @@ class LchControl : public QWidget {
     void focusInEvent(QFocusEvent*) override { update(); }
     void focusOutEvent(QFocusEvent*) override { update(); }
     Lch lch_;
+
+  private:
+    bool pulling_ = false;
 };
 
 /// All colours of one hue: grey at the left, stronger to the right, light at the top. What no screen can show

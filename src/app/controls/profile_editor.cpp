@@ -5,6 +5,7 @@
 #include <QPainter>
 #include <QPainterPath>
 #include <QToolTip>
+#include <utility>
 
 #include "app/controls/theme.h"
 #include "app/controls/tone_window.h"
@@ -12,6 +13,8 @@
 namespace bathylux {
 
 namespace {
+
+constexpr float point_gap = 0.005f; // points of a curve stay so far apart across
 
 constexpr int shapes = 7; // six by name, then one's own
 const Profile ownStart() {
@@ -191,9 +194,14 @@ void CurveEditor::movePoint(int i, float x, float y) {
     const int last = static_cast<int>(points.size()) - 1;
     if (i < 0 || i > last) return;
     // The ends stay at the ends; between its neighbours a point moves freely.
-    const float low = i == 0 ? 0 : points[i - 1].first + 0.005f,
-                high = i == last ? 1 : points[i + 1].first - 0.005f;
-    points[i] = {i == 0 ? 0.0f : i == last ? 1.0f : std::clamp(x, low, high), std::clamp(y, -0.25f, 1.25f)};
+    const float low = i == 0      ? 0
+                      : i == last ? 1
+                                  : points[i - 1].first + point_gap,
+                high = i == 0      ? 0
+                       : i == last ? 1
+                                   : points[i + 1].first - point_gap;
+    if (low <= high) points[i].first = std::clamp(x, low, high); // else it is wedged in, and stays
+    points[i].second = std::clamp(y, -0.25f, 1.25f);
     update();
     emit changed(profile_);
 }
@@ -207,18 +215,22 @@ void CurveEditor::removePoint(int i) {
 }
 
 void CurveEditor::mousePressEvent(QMouseEvent* e) {
+    if (e->button() != Qt::LeftButton) return;
     const QRectF r = field();
     held_ = pointAt(e->position());
+    pressed_ = true;
     emit strokeBegan();
     if (held_ < 0 && profile_.points.size() < 32) {
         const auto x = static_cast<float>((e->position().x() - r.left()) / r.width()),
                    y = static_cast<float>((r.bottom() - e->position().y()) / r.height());
-        if (x <= 0.01f || x >= 0.99f) return;
         auto& points = profile_.points;
-        held_ = static_cast<int>(
-            std::find_if(points.begin(), points.end(), [&](const auto& p) { return p.first > x; }) -
-            points.begin());
-        points.insert(points.begin() + held_, {x, y});
+        const auto next =
+            std::find_if(points.begin(), points.end(), [&](const auto& p) { return p.first > x; });
+        if (next == points.begin() || next == points.end() || x - std::prev(next)->first < 2 * point_gap ||
+            next->first - x < 2 * point_gap)
+            return; // no room for one more
+        held_ = static_cast<int>(next - points.begin());
+        points.insert(next, {x, y});
         movePoint(held_, x, y);
     }
     chosen_ = std::max(0, held_);
@@ -232,9 +244,10 @@ void CurveEditor::mouseMoveEvent(QMouseEvent* e) {
               static_cast<float>((r.bottom() - e->position().y()) / r.height()));
 }
 
-void CurveEditor::mouseReleaseEvent(QMouseEvent*) {
+void CurveEditor::mouseReleaseEvent(QMouseEvent* e) {
+    if (e->button() != Qt::LeftButton) return;
     held_ = -1;
-    emit strokeEnded();
+    if (std::exchange(pressed_, false)) emit strokeEnded();
 }
 
 void CurveEditor::mouseDoubleClickEvent(QMouseEvent* e) { removePoint(pointAt(e->position())); }

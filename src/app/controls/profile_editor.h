@@ -73,6 +73,7 @@ class CurveEditor : public QWidget {
     std::vector<int> counts_;
     Profile profile_;
     int held_ = -1, chosen_ = 0;
+    bool pressed_ = false;
 };
 
 } // namespace bathylux

@@ -5,6 +5,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
+#include <QToolTip>
 #include <cmath>
 
 #include "app/controls/controls.h"
@@ -150,7 +151,7 @@ void RuledScale::mouseMoveEvent(QMouseEvent* e) {
 }
 
 void RuledScale::mouseReleaseEvent(QMouseEvent* e) {
-    if (!dragging_) return;
+    if (!dragging_ || e->button() != Qt::LeftButton) return;
     dragging_ = false;
     update();
     if (moved_) {
@@ -230,16 +231,29 @@ void RuledScale::openFigure(const QString& start) {
     update();
 }
 
+std::optional<double> RuledScale::read(const QString& text) const {
+    const auto v = evaluateSum(text, look_.pxPerMm);
+    return v && look_.percent && !text.contains('%') ? *v / 100 : v;
+}
+
+bool RuledScale::typed() const { return edit_->text() == figure() || read(edit_->text()); }
+
+void RuledScale::sayUnread() {
+    const QString says = tr("“%1” is no number. Type one, like 12, 3 mm or 24/2.").arg(edit_->text());
+    edit_->setStyleSheet("QLineEdit { padding: 0 4px; color: " + Theme::current().signal.name() + "; }");
+    edit_->setAccessibleDescription(says);
+    edit_->selectAll();
+    QToolTip::showText(edit_->mapToGlobal(QPoint(0, edit_->height())), says, edit_);
+}
+
 void RuledScale::closeFigure(bool take) {
     if (!edit_) return;
     QLineEdit* edit = std::exchange(edit_, nullptr);
     edit->removeEventFilter(this);
-    const QString text = edit->text();
+    const auto value = take && edit->text() != figure() ? read(edit->text()) : std::nullopt;
     edit->hide();
     edit->deleteLater();
-    if (take && text != figure())
-        if (auto v = evaluateSum(text, look_.pxPerMm))
-            put(look_.percent && !text.contains('%') ? *v / 100 : *v);
+    if (value) put(*value);
     if (take) setFocus();
     update();
 }
@@ -249,6 +263,10 @@ bool RuledScale::eventFilter(QObject* o, QEvent* e) {
         // Taken here, so that the key does not go on to the scale and open the figure again.
         const int key = static_cast<QKeyEvent*>(e)->key();
         if (key == Qt::Key_Escape || key == Qt::Key_Return || key == Qt::Key_Enter) {
+            if (key != Qt::Key_Escape && !typed()) {
+                sayUnread();
+                return true;
+            }
             closeFigure(key != Qt::Key_Escape);
             setFocus();
             return true;

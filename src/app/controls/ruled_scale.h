@@ -9,7 +9,8 @@ namespace bathylux {
 /// A number on a ruled scale: name, figure with its unit, hairline with ticks, a pointer.
 ///
 /// Drag anywhere on it (Shift: ten times finer), arrow keys step (Page keys: ten times), typing opens the
-/// figure for a number or a small sum, a double click goes back to the default.
+/// figure for a number or a small sum (what is none stays there to be mended), a double click goes back to
+/// the default.
 class RuledScale : public QWidget {
     Q_OBJECT
   public:
@@ -61,6 +62,10 @@ class RuledScale : public QWidget {
     void put(double value);
     void openFigure(const QString& start = {});
     void closeFigure(bool take);
+    std::optional<double> read(const QString& text) const;
+    /// Whether what stands in the open figure is one.
+    bool typed() const;
+    void sayUnread();
 
     Look look_;
     std::optional<double> value_;

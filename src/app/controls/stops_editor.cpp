@@ -155,7 +155,8 @@ void StopsStrip::mouseMoveEvent(QMouseEvent* e) {
     if (!off) moveTo(held_, placeOf(e->pos().x()));
 }
 
-void StopsStrip::mouseReleaseEvent(QMouseEvent*) {
+void StopsStrip::mouseReleaseEvent(QMouseEvent* e) {
+    if (e->button() != Qt::LeftButton) return;
     const int held = held_;
     held_ = -1;
     setCursor(Qt::ArrowCursor);

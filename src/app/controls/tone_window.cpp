@@ -5,6 +5,7 @@
 #include <QPainter>
 #include <QPainterPath>
 #include <cmath>
+#include <utility>
 
 #include "app/controls/theme.h"
 
@@ -12,7 +13,9 @@ namespace bathylux {
 
 namespace {
 constexpr int margin = 6, foot = 18;
-}
+constexpr double lowest = -1, highest = 2; // tones that an end may reach
+constexpr double narrowest = 0.004;
+} // namespace
 
 QPainterPath histogramShape(const std::vector<int>& counts, const QRectF& field) {
     double most = 1;
@@ -87,6 +90,7 @@ void ToneWindow::paintEvent(QPaintEvent*) {
 }
 
 void ToneWindow::mousePressEvent(QMouseEvent* e) {
+    if (e->button() != Qt::LeftButton) return;
     const double at = e->position().x();
     const double dl = std::abs(at - x(low_)), dh = std::abs(at - x(high_));
     const bool inside = at > x(low_) + 10 && at < x(high_) - 10;
@@ -99,19 +103,19 @@ void ToneWindow::mousePressEvent(QMouseEvent* e) {
 void ToneWindow::mouseMoveEvent(QMouseEvent* e) {
     if (hold_ == Hold::none) return;
     const double fine = e->modifiers() & Qt::ShiftModifier ? 0.1 : 1;
-    const double by = (tone(e->position().x()) - grabbed_) * fine;
+    double by = (tone(e->position().x()) - grabbed_) * fine;
+    if (hold_ == Hold::both) by = std::clamp(by, lowest - grabbedLow_, highest - grabbedHigh_); // as a whole
     const auto rounded = [](double v) { return std::round(v * 1000) / 1000; };
     double low = grabbedLow_, high = grabbedHigh_;
-    if (hold_ != Hold::high) low = rounded(std::clamp(grabbedLow_ + by, -1.0, 2.0));
-    if (hold_ != Hold::low) high = rounded(std::clamp(grabbedHigh_ + by, -1.0, 2.0));
-    if (high - low < 0.004) (hold_ == Hold::low ? low = high - 0.004 : high = low + 0.004);
+    if (hold_ != Hold::high) low = rounded(std::clamp(grabbedLow_ + by, lowest, highest));
+    if (hold_ != Hold::low) high = rounded(std::clamp(grabbedHigh_ + by, lowest, highest));
+    if (high - low < narrowest) (hold_ == Hold::low ? low = high - narrowest : high = low + narrowest);
     setWindow(low, high);
     emit windowChanged(low, high);
 }
 
-void ToneWindow::mouseReleaseEvent(QMouseEvent*) {
-    hold_ = Hold::none;
-    emit strokeEnded();
+void ToneWindow::mouseReleaseEvent(QMouseEvent* e) {
+    if (e->button() == Qt::LeftButton && std::exchange(hold_, Hold::none) != Hold::none) emit strokeEnded();
 }
 
 void ToneWindow::mouseDoubleClickEvent(QMouseEvent*) { emit stretchAsked(); }
@@ -121,8 +125,8 @@ void ToneWindow::keyPressEvent(QKeyEvent* e) {
     const bool upper = e->modifiers() & Qt::ControlModifier;
     const double by = e->key() == Qt::Key_Right ? 0.01 : e->key() == Qt::Key_Left ? -0.01 : 0;
     if (by == 0) return QWidget::keyPressEvent(e);
-    emit windowChanged(upper ? low_ : std::min(low_ + by, high_ - 0.004),
-                       upper ? std::max(high_ + by, low_ + 0.004) : high_);
+    emit windowChanged(upper ? low_ : std::clamp(low_ + by, lowest, high_ - narrowest),
+                       upper ? std::clamp(high_ + by, low_ + narrowest, highest) : high_);
 }
 
 } // namespace bathylux

@@ -112,9 +112,7 @@ void CameraControls::fillCameras(QMenu* menu) {
     const auto& solid = doc.piece().solid;
     if (!solid) return;
     const auto change = [&doc](const QString& name, const std::function<void(Solid&)>& work) {
-        doc.edit(name, [work](Piece& p) {
-            if (p.solid) work(*p.solid);
-        });
+        editSolid(doc, name, work);
     };
     const std::pair<const char*, std::pair<float, float>> sides[] = {
         {QT_TR_NOOP("From the front"), {0, 0}},  {QT_TR_NOOP("From the right"), {90, 0}},

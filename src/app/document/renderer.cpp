@@ -1,8 +1,6 @@
 #include "app/document/renderer.h"
 
-#include <QDateTime>
 #include <QElapsedTimer>
-#include <QMetaObject>
 #include <QPainter>
 
 #include "core/error.h"
@@ -94,111 +92,31 @@ QImage litPicture(Evaluator& evaluator, const Scene& scene, QSize box) {
 Renderer::Renderer(std::shared_ptr<files::Resolver> resolver, QObject* parent)
     : QObject(parent),
       resolver_(resolver ? std::move(resolver) : std::make_shared<files::Resolver>(window_budget)),
-      evaluator_(resolver_->budget()), thread_([this](const std::stop_token& quit) { run(quit); }) {
+      evaluator_(resolver_->budget()),
+      worker_([this](const Shot& shot) { answer(shot); },
+              [this](const QString& why) { say([this, why] { emit failed(why); }); }) {
     qRegisterMetaType<std::shared_ptr<bathylux::Frame>>();
     qRegisterMetaType<std::shared_ptr<std::vector<bathylux::Finding>>>();
 }
 
-Renderer::~Renderer() {
-    {
-        const std::lock_guard lock(mutex_);
-        working_.request_stop();
-        all_.request_stop();
-    }
-    thread_.request_stop();
-    wake_.notify_all();
-    thread_.join();
-}
+std::pair<double, double> Renderer::progress() const { return {done_, worker_.milliseconds()}; }
 
-quint64 Renderer::request(const Shot& shot) {
-    const std::lock_guard lock(mutex_);
-    // Coarse work is let finish, so that the hand always sees something; sharp work makes way.
-    if (!busy_ || !wanted_ || !shot.coarse) working_.request_stop();
-    wanted_ = shot;
-    ++generation_;
-    wake_.notify_all();
-    return generation_;
-}
-
-void Renderer::cancel() {
-    const std::lock_guard lock(mutex_);
-    wanted_.reset();
-    ++generation_;
-    working_.request_stop();
-    all_.request_stop();
-    all_ = std::stop_source();
-}
-
-bool Renderer::making(quint64 request) const {
-    const std::lock_guard lock(mutex_);
-    return request == generation_ && (wanted_ || busy_);
-}
-
-bool Renderer::idle() const {
-    const std::lock_guard lock(mutex_);
-    return !wanted_ && !busy_;
-}
-
-std::pair<double, double> Renderer::progress() const {
-    const qint64 since = since_;
-    return {done_, since ? static_cast<double>(QDateTime::currentMSecsSinceEpoch() - since) : 0.0};
-}
-
-void Renderer::run(const std::stop_token& quit) {
-    while (!quit.stop_requested()) {
-        Shot shot;
-        quint64 generation = 0;
-        std::stop_token stop;
-        {
-            std::unique_lock lock(mutex_);
-            busy_ = false;
-            since_ = 0;
-            if (!wake_.wait(lock, quit, [&] { return wanted_.has_value(); })) return;
-            shot = std::move(*wanted_);
-            wanted_.reset();
-            generation = generation_;
-            working_ = std::stop_source();
-            // A coarse picture is small and goes through, whatever is asked for next; a sharp one makes way.
-            stop = shot.coarse ? all_.get_token() : working_.get_token();
-            busy_ = true;
-            done_ = 0;
-            since_ = QDateTime::currentMSecsSinceEpoch();
-        }
-        try {
-            const Stoppable work(stop);
-            auto frame = render(shot, generation);
-            QMetaObject::invokeMethod(
-                this, [this, frame] { emit framed(frame); }, Qt::QueuedConnection);
-            if (shot.coarse) continue;
-            {
-                const std::lock_guard lock(mutex_);
-                busy_ = false;
-                since_ = 0;
-            }
-            paintElements(shot);
-            // Checks wait until the hand has rested a while.
-            {
-                std::unique_lock lock(mutex_);
-                if (wake_.wait_for(lock, quit, std::chrono::milliseconds(350),
-                                   [&] { return wanted_.has_value(); }))
-                    continue;
-                if (quit.stop_requested()) return;
-            }
-            const Scene scene{shot.state.piece, frame->assets, shot.frame};
-            const Canvas& canvas = shot.state.piece->canvas;
-            // A very large piece is looked at in hundreds of tiles: what holes they leave would add up.
-            std::optional<NoHoles> tidy;
-            if (static_cast<double>(canvas.width) * canvas.height > 64e6) tidy.emplace();
-            auto findings = std::make_shared<std::vector<Finding>>(check_piece(evaluator_, scene));
-            QMetaObject::invokeMethod(
-                this, [this, findings] { emit checked(findings); }, Qt::QueuedConnection);
-        } catch (const Cancelled&) {
-        } catch (const std::exception& e) {
-            const QString why = QString::fromUtf8(e.what());
-            QMetaObject::invokeMethod(
-                this, [this, why] { emit failed(why); }, Qt::QueuedConnection);
-        }
-    }
+void Renderer::answer(const Shot& shot) {
+    done_ = 0;
+    const auto frame = render(shot);
+    say([this, frame] { emit framed(frame); });
+    if (shot.coarse) return;
+    worker_.answered();
+    paintElements(shot);
+    // Checks wait until the hand has rested a while.
+    if (worker_.calledWithin(std::chrono::milliseconds(350))) return;
+    const Scene scene{shot.state.piece, frame->assets, shot.frame};
+    const Canvas& canvas = shot.state.piece->canvas;
+    // A very large piece is looked at in hundreds of tiles: what holes they leave would add up.
+    std::optional<NoHoles> tidy;
+    if (static_cast<double>(canvas.width) * canvas.height > 64e6) tidy.emplace();
+    auto findings = std::make_shared<std::vector<Finding>>(check_piece(evaluator_, scene));
+    say([this, findings] { emit checked(findings); });
 }
 
 /// Hatches, over a view, what a step that knocks a background out takes away.
@@ -247,11 +165,10 @@ LightCounts count_light(const Strip& lit) {
     return out;
 }
 
-std::shared_ptr<Frame> Renderer::render(const Shot& shot, quint64 generation) {
+std::shared_ptr<Frame> Renderer::render(const Shot& shot) {
     QElapsedTimer timer;
     timer.start();
     auto frame = std::make_shared<Frame>();
-    frame->generation = generation;
     frame->shot = shot;
     const Piece& piece = *shot.state.piece;
     frame->assets = resolver_->resolve(piece, shot.state.store, shot.frame);

@@ -2,12 +2,10 @@
 #include <QImage>
 #include <QObject>
 #include <atomic>
-#include <condition_variable>
-#include <mutex>
 #include <optional>
-#include <thread>
 
 #include "app/document/document.h"
+#include "app/document/newest_first.h"
 #include "core/check/checks.h"
 #include "core/render/views.h"
 #include "files/resolve.h"
@@ -45,7 +43,6 @@ LightCounts count_light(const Strip& lit);
 
 /// What the renderer made of it.
 struct Frame {
-    quint64 generation = 0;
     Shot shot;
     QImage left, right;
     std::shared_ptr<const Bundle> relief; // covers the region, at the shot's scale
@@ -65,17 +62,17 @@ class Renderer : public QObject {
     Q_OBJECT
   public:
     explicit Renderer(std::shared_ptr<files::Resolver> resolver = nullptr, QObject* parent = nullptr);
-    ~Renderer() override;
 
-    quint64 request(const Shot& shot);
+    /// The request's number.
+    quint64 request(const Shot& shot) { return worker_.ask(shot); }
     /// Shows a picture that was made before.
     void show(std::shared_ptr<Frame> frame) { emit framed(std::move(frame)); }
     /// That request is still to be answered: it was not overtaken by another, nor given up.
-    bool making(quint64 request) const;
+    bool making(quint64 request) const { return worker_.awaited(request); }
     /// Gives up the work under way; what is shown stays.
-    void cancel();
+    void cancel() { worker_.giveUp(); }
     /// Nothing to do and nothing under way but checks.
-    bool idle() const;
+    bool idle() const { return worker_.idle(); }
     /// 0…1 of the work under way, and how long it has taken, in ms.
     std::pair<double, double> progress() const;
     files::Resolver& resolver() { return *resolver_; }
@@ -90,26 +87,23 @@ class Renderer : public QObject {
     void failed(const QString& why);
 
   private:
-    void run(const std::stop_token& quit);
-    std::shared_ptr<Frame> render(const Shot& shot, quint64 generation);
+    void answer(const Shot& shot);
+    /// In the window's thread.
+    template <class What> void say(What what) {
+        QMetaObject::invokeMethod(this, std::move(what), Qt::QueuedConnection);
+    }
+    std::shared_ptr<Frame> render(const Shot& shot);
     void hatchWhatGoes(QImage& image, const Scene& scene, const Shot& shot);
     void paintElements(const Shot& shot);
 
     std::shared_ptr<files::Resolver> resolver_;
     Evaluator evaluator_;
-    mutable std::mutex mutex_;
-    std::condition_variable_any wake_;
-    std::optional<Shot> wanted_;
-    quint64 generation_ = 0;
-    std::stop_source working_, all_; // the sharp work under way; all work, coarse too
-    bool busy_ = false;
     std::atomic<double> done_ = 0;
-    std::atomic<qint64> since_ = 0;
     std::map<QString, std::uint64_t> pictured_; // what each element's small picture shows
     quint64 picturedPiece_ = 0;
     std::uint64_t rangeOf_ = 0;
     std::pair<float, float> range_{0, 0};
-    std::jthread thread_;
+    NewestFirst<Shot> worker_; // last: it uses the others
 };
 
 /// A small picture of a piece, lit; for thumbnails.

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "app/controls/controls.h"
+#include "app/controls/solid_edit.h"
 #include "app/controls/theme.h"
 #include "app/document/lights_edit.h"
 #include "app/table/picking.h"
@@ -49,12 +50,6 @@ SolidPane::SolidPane(Desk& desk, Table& table)
         resting_ = true;
         request();
         resting_ = false;
-    });
-    ring_.setSingleShot(true);
-    ring_.setInterval(3500);
-    connect(&ring_, &QTimer::timeout, this, [this] {
-        ringed_.reset();
-        update();
     });
     connect(&table_, &Table::sidesMoved, this, &SolidPane::place);
     connect(&table_, &Table::toolChanged, this, qOverload<>(&QWidget::update));
@@ -128,10 +123,7 @@ void SolidPane::request() {
 }
 
 void SolidPane::edit(const QString& name, const std::function<void(Solid&)>& change) {
-    desk_.document.edit(name, [&](Piece& p) {
-        if (!p.solid) p.solid.emplace();
-        change(*p.solid);
-    });
+    editSolid(desk_.document, name, change);
 }
 
 Sight SolidPane::sight() const { return sight(solid().camera); }
@@ -278,12 +270,6 @@ std::string SolidPane::elementAt(const Spot& spot) {
             return e && !e->locked ? id : std::string();
         }
     return {};
-}
-
-void SolidPane::showPlace(Vec2 canvas) {
-    ringed_ = canvas;
-    ring_.start();
-    update();
 }
 
 void SolidPane::showFault(const QString& check) {

@@ -27,7 +27,7 @@ class SolidPane : public QWidget {
     void keepCamera(const QString& name);
     void useCamera(int index);
     /// Rings a place of the canvas where it lies on the body.
-    void showPlace(Vec2 canvas);
+    void showPlace(Vec2 canvas) { ring_.show(canvas); }
     /// Hatches what a check finds fault with over the body, or no more where it does so already.
     void showFault(const QString& check);
     QString shownFault() const { return fault_; }
@@ -99,8 +99,7 @@ class SolidPane : public QWidget {
     Vec2 heldAt_;                              // where, canvas px
     std::optional<std::pair<Vec3, Vec3>> way_; // that is measured
     Vec2 measuredTo_;                          // its end, canvas px
-    std::optional<Vec2> ringed_;               // a place of the canvas that is shown
-    QTimer ring_;
+    PlaceRing ring_{this};
     QString fault_; // the check whose faults are hatched
     Evaluator picking_{desk_.renderer.budget()};
 };

@@ -26,7 +26,7 @@ void SolidPane::paintEvent(QPaintEvent*) {
     if (table_.tool() == Table::Tool::paint) paintBrush(p);
     if (way_) paintMeasure(p);
     if (hold_ == Hold::element) paintAngles(p);
-    if (ringed_) paintRing(p);
+    paintRing(p);
     paintGlobe(p);
     p.setFont(Theme::words(12));
     if (!trouble_.isEmpty()) {
@@ -215,16 +215,9 @@ void SolidPane::paintFault(QPainter& p) {
 }
 
 void SolidPane::paintRing(QPainter& p) {
-    const auto at = frame_ && frame_->scene.skin
-                        ? frame_->scene.skin->place_at(*frame_->scene.texels, *ringed_)
-                        : std::nullopt;
-    if (!at) return;
-    const QPointF c = toScreen(*at);
-    p.setBrush(Qt::NoBrush);
-    p.setPen(QPen(Theme::current().window, 4));
-    p.drawEllipse(c, 16, 16);
-    p.setPen(QPen(Theme::current().signal, 2));
-    p.drawEllipse(c, 16, 16);
+    if (!ring_.at() || !frame_ || !frame_->scene.skin) return;
+    if (const auto at = frame_->scene.skin->place_at(*frame_->scene.texels, *ring_.at()))
+        PlaceRing::paint(p, toScreen(*at));
 }
 
 /// How the body lies: a small globe turned as it is; a click takes it back to straight.

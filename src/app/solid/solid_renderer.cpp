@@ -4,71 +4,25 @@
 
 #include "app/controls/theme.h"
 #include "core/check/faults.h"
-#include "core/error.h"
-#include "core/field/parallel.h"
 #include "core/render/develop.h"
 
 namespace bathylux {
 
 SolidRenderer::SolidRenderer(Renderer& renderer, QObject* parent)
-    : QObject(parent), renderer_(renderer), thread_([this](const std::stop_token& quit) { run(quit); }) {
+    : QObject(parent), renderer_(renderer),
+      worker_([this](const SolidAsk& ask) { look(ask); },
+              [this](const QString& why) {
+                  QMetaObject::invokeMethod(
+                      this, [this, why] { emit failed(why); }, Qt::QueuedConnection);
+              }) {
     qRegisterMetaType<std::shared_ptr<bathylux::SolidFrame>>();
-}
-
-SolidRenderer::~SolidRenderer() {
-    {
-        const std::lock_guard lock(mutex_);
-        working_.request_stop();
-    }
-    thread_.request_stop();
-    wake_.notify_all();
-    thread_.join();
-}
-
-void SolidRenderer::request(const SolidAsk& ask) {
-    const std::lock_guard lock(mutex_);
-    // A coarse picture under way is let finish, so that the hand always sees something.
-    if (!busy_ || !ask.coarse) working_.request_stop();
-    wanted_ = ask;
-    wake_.notify_all();
-}
-
-bool SolidRenderer::idle() const {
-    const std::lock_guard lock(mutex_);
-    return !wanted_ && !busy_;
-}
-
-void SolidRenderer::run(const std::stop_token& quit) {
-    while (!quit.stop_requested()) {
-        SolidAsk ask;
-        std::stop_token stop;
-        {
-            std::unique_lock lock(mutex_);
-            busy_ = false;
-            if (!wake_.wait(lock, quit, [&] { return wanted_.has_value(); })) return;
-            ask = std::move(*wanted_);
-            wanted_.reset();
-            working_ = std::stop_source();
-            stop = working_.get_token();
-            busy_ = true;
-        }
-        try {
-            const Stoppable work(stop);
-            look(ask);
-        } catch (const Cancelled&) {
-        } catch (const std::exception& e) {
-            const QString why = QString::fromUtf8(e.what());
-            QMetaObject::invokeMethod(
-                this, [this, why] { emit failed(why); }, Qt::QueuedConnection);
-        }
-    }
 }
 
 void SolidRenderer::look(const SolidAsk& ask) {
     QElapsedTimer timer;
     timer.start();
-    const Scene scene{ask.state.piece, renderer_.resolver().resolve(*ask.state.piece, ask.state.store, ask.frame),
-                      ask.frame};
+    const Scene scene{ask.state.piece,
+                      renderer_.resolver().resolve(*ask.state.piece, ask.state.store, ask.frame), ask.frame};
     Evaluator& evaluator = renderer_.evaluator();
     const SolidScene solid = solid_scene(evaluator, scene, ask.coarse);
     const double share = ask.coarse ? coarseShare_ : 1;

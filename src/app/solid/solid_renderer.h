@@ -1,10 +1,6 @@
 #pragma once
 #include <QImage>
 #include <QObject>
-#include <condition_variable>
-#include <mutex>
-#include <optional>
-#include <thread>
 
 #include "app/document/renderer.h"
 #include "core/render/solid_view.h"
@@ -32,40 +28,32 @@ struct SolidFrame {
     double milliseconds = 0; // since it was asked for
 };
 
-/// Looks at the solid behind the window: coarse while the hand moves, then sample by sample finer. One
-/// thread, newest question first.
+/// Looks at the solid behind the window: coarse while the hand moves, then sample by sample finer.
 class SolidRenderer : public QObject {
     Q_OBJECT
   public:
     explicit SolidRenderer(Renderer& renderer, QObject* parent = nullptr);
-    ~SolidRenderer() override;
 
-    void request(const SolidAsk& ask);
+    void request(const SolidAsk& ask) { worker_.ask(ask); }
     /// Nothing more is asked, and the last picture is as fine as it gets.
-    bool idle() const;
+    bool idle() const { return worker_.idle(); }
 
   signals:
     void pictured(std::shared_ptr<bathylux::SolidFrame> frame);
     void failed(const QString& why);
 
   private:
-    void run(const std::stop_token& quit);
     void look(const SolidAsk& ask);
     QImage faults(const SolidAsk& ask, const Scene& scene, const SolidScene& solid);
 
     Renderer& renderer_;
-    mutable std::mutex mutex_;
-    std::condition_variable_any wake_;
-    std::optional<SolidAsk> wanted_;
-    std::stop_source working_;
-    bool busy_ = false;
     struct {
         std::shared_ptr<const Piece> of;
         std::string check;
         Plane map;
-    } fault_;                  // the last that was asked for; of the thread
-    double coarseShare_ = 0.5; // of the picture's sides, while something moves
-    std::jthread thread_;
+    } fault_;                      // the last that was asked for; of the thread
+    double coarseShare_ = 0.5;     // of the picture's sides, while something moves
+    NewestFirst<SolidAsk> worker_; // last: it uses the others
 };
 
 } // namespace bathylux

@@ -88,12 +88,6 @@ Table::Table(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
         requestFrame();
         resting_ = false;
     });
-    ring_.setSingleShot(true);
-    ring_.setInterval(3500);
-    connect(&ring_, &QTimer::timeout, this, [this] {
-        ringed_ = {-1, -1};
-        update();
-    });
     connect(&desk_.document, &Document::changed, this, [this] {
         placeNames();
         askAgain();
@@ -369,9 +363,7 @@ void Table::showPlace(Vec2 at) {
         fitted_ = false;
         requestFrame();
     }
-    ringed_ = at;
-    ring_.start();
-    update();
+    ring_.show(at);
 }
 
 void Table::requestFrame() {

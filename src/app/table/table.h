@@ -7,6 +7,7 @@
 #include "app/document/desk.h"
 #include "app/document/painter.h"
 #include "app/document/placing.h"
+#include "app/table/place_ring.h"
 #include "core/render/streams.h"
 
 class QMimeData;
@@ -247,8 +248,7 @@ class Table : public QWidget {
         int side = 0; // px
         QImage picture;
     } tip_; // as it is drawn under the pointer
-    Vec2 ringed_{-1, -1};
-    QTimer ring_;
+    PlaceRing ring_{this};
 
     Hold hold_ = Hold::none;
     QPointF pressed_, last_;

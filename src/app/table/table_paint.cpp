@@ -120,14 +120,7 @@ void Table::paintPane(QPainter& p, bool left) {
         p.drawLine(QPointF(art.center().x(), art.top()), QPointF(art.center().x(), art.bottom()));
         p.drawLine(QPointF(art.left(), art.center().y()), QPointF(art.right(), art.center().y()));
     }
-    if (ringed_.x >= 0) {
-        const QPointF c = toScreen(ringed_, left);
-        p.setBrush(Qt::NoBrush);
-        p.setPen(QPen(t.window, 4));
-        p.drawEllipse(c, 16, 16);
-        p.setPen(QPen(t.signal, 2));
-        p.drawEllipse(c, 16, 16);
-    }
+    if (ring_.at()) PlaceRing::paint(p, toScreen(*ring_.at(), left));
 }
 
 void Table::paintRulers(QPainter& p, bool left) {
