@@ -415,6 +415,18 @@ std::vector<Case> core_cases() {
                            SolidPicture(480, 320).add(now, 1);
                        }});
         out.push_back({"solid_picture", 54.0, [scene] { SolidPicture(960, 640).add(*scene, 16); }});
+        // A demo piece turned a little, until it is sharp.
+        auto badge = std::make_shared<Table>();
+        badge->scene = demo_scene("rubber-badge");
+        out.push_back({"solid_badge", 54.0, [badge] {
+                           Piece p = *badge->scene.piece;
+                           p.solid->camera.turn += 3;
+                           badge->scene.piece = std::make_shared<const Piece>(p);
+                           const SolidScene now = solid_scene(badge->evaluator, badge->scene);
+                           SolidPicture picture(960, 640);
+                           picture.add(now, 16);
+                           (void)finished_solid(badge->evaluator, badge->scene, now, picture);
+                       }});
     }
     return out;
 }

@@ -4,6 +4,7 @@
 #include "core/light/lights.h"
 #include "core/piece/codec.h"
 #include "core/piece/edit.h"
+#include "core/piece/pose.h"
 #include "core/relief/bevel.h"
 #include "core/relief/tones.h"
 #include "core/step/resample.h"
@@ -39,6 +40,31 @@ std::shared_ptr<const Picture> disc_with_alpha(int n, double radius) {
         }
     p->seal();
     return p;
+}
+
+/// Keys and links of every sort that cropping or resizing has to do with.
+std::string moving_piece() {
+    return piece_json(
+        340, 220,
+        R"({"id": "ball", "source": {"kind": "ellipse", "width": {"keys": [[0, 40], [20, 60]]}, "height": 30},
+            "placement": {"x": {"keys": [[0, 50, "ease-in-out"], [8, 260], [30, 90]], "after": "bounce"},
+                          "y": {"link": "ball.placement.x", "gain": 0.5, "offset": 30},
+                          "scale_u": {"keys": [[0, 1], [20, 1.5]]}, "scale_v": {"link": "ball.placement.scale_u"}},
+            "steps": [{"kind": "bevel", "id": "edge", "width": {"keys": [[0, 4], [20, 14]]},
+                       "rise": {"link": "ball.bevel.width", "gain": -0.5, "offset": 9}},
+                      {"kind": "ramp", "id": "bands", "of": "height", "low": 1, "high": {"keys": [[0, 6], [9, 12]]}}]},
+           {"id": "group", "source": {"kind": "group"},
+            "placement": {"x": {"link": "ball.placement.x", "offset": -20}, "y": 110},
+            "elements": [{"id": "child", "source": {"kind": "rectangle", "width": 30, "height": 20},
+                          "placement": {"x": {"keys": [[0, 170], [20, 200]]}, "y": {"link": "lamp.y"}},
+                          "steps": [{"kind": "soften", "radius": {"keys": [[0, 1], [20, 3]]}}]}]})",
+        R"("lights": [{"id": "lamp", "kind": "point", "x": {"keys": [[0, 30], [20, 300]]}, "y": 80,
+                       "z": {"keys": [[0, 40], [20, 90]]}, "distance": {"link": "lamp.z", "gain": 2}},
+                      {"id": "tied", "kind": "point", "tied": "ball", "x": {"keys": [[0, -20], [20, 20]]}, "y": 0, "z": 40},
+                      {"id": "sun", "kind": "directional", "angle": {"keys": [[0, 20], [20, 200]]}}],
+           "ambient": {"occlusion": true, "radius": {"keys": [[0, 20], [20, 60]]}},
+           "exposure": {"keys": [[0, 0], [20, 1]]},
+           "finish": [{"kind": "gleam", "id": "glow", "radius": {"keys": [[0, 3], [20, 8]]}}])");
 }
 
 } // namespace
@@ -167,6 +193,108 @@ class TestEdit : public QObject {
                 }
         const double psnr = -10 * std::log10(std::max(1e-20, sum / (3 * 160 * 100)));
         QVERIFY2(psnr > 50, qPrintable(QString::number(psnr)));
+    }
+
+    /// What moves is cropped and resized in all its frames: it makes no difference whether a frame is taken
+    /// before or after.
+    void cropping_and_resizing_reach_every_key_data() {
+        QTest::addColumn<QString>("text");
+        QTest::addRow("all that can move") << QString::fromStdString(moving_piece());
+        for (const char* name : {"depot-ident", "hail"}) {
+            QFile file(QString(BATHYLUX_DEMO "/%1.json").arg(name));
+            QVERIFY(file.open(QIODevice::ReadOnly));
+            QTest::addRow("%s", name) << QString(file.readAll());
+        }
+    }
+    void cropping_and_resizing_reach_every_key() {
+        QFETCH(QString, text);
+        const Piece piece = piece_from_text(text.toStdString());
+        QVERIFY(moves(piece));
+        const std::pair<const char*, std::function<void(Piece&)>> changes[] = {
+            {"cropped",
+             [](Piece& p) {
+                 crop(p, {25, 10, 300, 205});
+             }},
+            {"widened",
+             [](Piece& p) {
+                 crop(p, {-60, -15, 1500, 900});
+             }},
+            {"larger", [](Piece& p) { resize(p, 2); }},
+            {"smaller", [](Piece& p) { resize(p, 0.5); }}};
+        for (const auto& [name, change] : changes) {
+            Piece changed = piece;
+            change(changed);
+            for (const double frame : {0.0, 3.5, 12.0, 40.0}) {
+                Piece still = posed(piece, frame);
+                change(still);
+                const Piece shown = posed(changed, frame);
+                std::map<std::string, double> wanted;
+                for_each_part(still, [&](const MovingPart& part) {
+                    for (const Parameter& p : part.parameters)
+                        if (const Value v = part.get(p); std::holds_alternative<double>(v))
+                            wanted[part.path + std::string(p.id)] = std::get<double>(v);
+                });
+                std::size_t met = 0;
+                for_each_part(shown, [&](const MovingPart& part) {
+                    for (const Parameter& p : part.parameters)
+                        if (const Value v = part.get(p); std::holds_alternative<double>(v)) {
+                            const std::string path = part.path + std::string(p.id);
+                            const double is = std::get<double>(v), was = wanted.at(path);
+                            QVERIFY2(std::abs(is - was) <= 2e-4 * std::max(1.0, std::abs(was)),
+                                     qPrintable(QString("%1, %2 at %3: %4, not %5")
+                                                    .arg(name, QString::fromStdString(path))
+                                                    .arg(frame)
+                                                    .arg(is)
+                                                    .arg(was)));
+                            ++met;
+                        }
+                });
+                QCOMPARE(met, wanted.size());
+            }
+        }
+        // What is stated of heights and of how far grooves are looked into grows along.
+        Piece stated = piece;
+        stated.canvas.height_range = {-4.0f, 10.0f}, stated.ambient.radius = 30;
+        resize(stated, 2);
+        QVERIFY(stated.canvas.height_range->first == -8 && stated.canvas.height_range->second == 20);
+        QCOMPARE(stated.ambient.radius, 60.0f);
+    }
+
+    /// The same of a group taken apart, and of an element made larger by itself.
+    void what_moves_goes_on_moving_when_taken_apart_or_made_larger() {
+        const auto child = [](const Piece& p, double frame) {
+            const Piece shown = posed(p, frame);
+            return *find_element(shown.elements, "child");
+        };
+        const auto same = [](const Element& a, const Element& b) {
+            const auto near = [](double u, double v) { return std::abs(u - v) < 1e-3; };
+            return near(a.placement.x, b.placement.x) && near(a.placement.y, b.placement.y) &&
+                   near(a.placement.scale_u, b.placement.scale_u) &&
+                   near(std::get<double>(a.steps[0]->what.get(*a.steps[0]->kind().find("radius"))),
+                        std::get<double>(b.steps[0]->what.get(*b.steps[0]->kind().find("radius"))));
+        };
+        Piece piece = piece_from_text(moving_piece());
+        change(piece.elements, "group", [](Element& g) {
+            g.placement.motions.clear();
+            g.placement.x = 200, g.placement.y = 90, g.placement.scale_u = g.placement.scale_v = 1.5f;
+        });
+        Piece apart = piece;
+        QCOMPARE(ungroup(apart, "group"), Ids{"child"});
+        for (const double frame : {0.0, 7.0, 20.0}) {
+            Piece still = posed(piece, frame);
+            ungroup(still, "group");
+            QVERIFY(same(child(apart, frame), *find_element(still.elements, "child")));
+        }
+        // Turned, its ways across and down would mix: that is told, and nothing is changed.
+        change(piece.elements, "group", [](Element& g) { g.placement.turn = 30; });
+        QVERIFY_THROWS_EXCEPTION(Error, ungroup(piece, "group"));
+        QVERIFY(find_element(piece.elements, "group"));
+
+        Element larger = child(piece, 0), late = child(piece, 20);
+        scale_element(larger, 2), scale_element(late, 2);
+        Piece with_larger = piece;
+        change(with_larger.elements, "child", [](Element& e) { scale_element(e, 2); });
+        QVERIFY(same(child(with_larger, 0), larger) && same(child(with_larger, 20), late));
     }
 
     void cropping_cuts_and_moves_nothing() {

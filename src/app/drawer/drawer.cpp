@@ -137,7 +137,7 @@ void SectionView::paintEvent(QPaintEvent*) {
         const int i = std::clamp(static_cast<int>(hover_ * (count - 1)), 0, count - 1);
         const double x = x_of(hover_), h = profile.heights[i] / unit;
         p.setPen(QPen(t.accent, 1));
-        p.drawLine(QPointF(x, r.top()), QPointF(x, r.bottom()));
+        p.drawLine(QPointF(x, r.top() + 16), QPointF(x, r.bottom())); // below what is written there
         p.setBrush(t.accent);
         p.drawEllipse(QPointF(x, y_of(h)), 3, 3);
         const QString text = shown(h, millimetres_ ? 2 : 1) + (millimetres_ ? " mm" : " px");

@@ -134,8 +134,23 @@ CanvasDialog::CanvasDialog(Desk& desk, QWidget* parent) : QDialog(parent) {
     form->addRow(tr("A die's walls lean"), draft);
     form->addRow(tr("Finest mesh"), mesh);
     all->addLayout(form);
+    auto* trouble = new QLabel(tr("Black has to be lower than white."), this);
+    trouble->setObjectName("trouble");
+    trouble->setStyleSheet("color: " + Theme::current().signal.name());
+    all->addWidget(trouble);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel, this);
     buttons->button(QDialogButtonBox::Ok)->setDefault(true);
+    const auto judge = [=] {
+        const bool good = !own->isChecked() || high->value() > low->value();
+        trouble->setVisible(!good);
+        buttons->button(QDialogButtonBox::Ok)->setEnabled(good);
+    };
+    connect(own, &QCheckBox::toggled, this, judge);
+    for (auto* s : {low, high}) connect(s, &QDoubleSpinBox::valueChanged, this, judge);
+    judge();
+    // A box shows fewer digits than a number may have: only what was changed is taken.
+    QHash<QDoubleSpinBox*, double> at_first;
+    for (auto* box : findChildren<QDoubleSpinBox*>()) at_first[box] = box->value();
     all->addWidget(buttons);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     connect(buttons, &QDialogButtonBox::accepted, this, [=, &desk, this] {
@@ -149,17 +164,19 @@ CanvasDialog::CanvasDialog(Desk& desk, QWidget* parent) : QDialog(parent) {
                 const int x = (p.canvas.columns() - w) / 2, y = (p.canvas.rows() - h) / 2;
                 crop(p, {x, y, x + w, y + h});
             }
-            p.canvas.px_per_mm = static_cast<float>(perMm->value());
+            for (const auto& [box, number] : {std::pair{perMm, &p.canvas.px_per_mm},
+                                              {rough, &p.surface.roughness},
+                                              {metal, &p.surface.metallic},
+                                              {draft, &p.canvas.draft},
+                                              {mesh, &p.canvas.mesh}})
+                if (box->value() != at_first.value(box)) *number = static_cast<float>(box->value());
             p.canvas.background = ground->color();
-            p.surface.roughness = static_cast<float>(rough->value());
-            p.surface.metallic = static_cast<float>(metal->value());
-            p.canvas.draft = static_cast<float>(draft->value());
-            p.canvas.mesh = static_cast<float>(mesh->value());
             p.canvas.edge = tile->isChecked() ? Edge::repeat : Edge::clamp;
-            if (own->isChecked() && high->value() > low->value())
-                p.canvas.height_range = {static_cast<float>(low->value()), static_cast<float>(high->value())};
-            else
+            if (!own->isChecked())
                 p.canvas.height_range.reset();
+            else if (!p.canvas.height_range || low->value() != at_first.value(low) ||
+                     high->value() != at_first.value(high))
+                p.canvas.height_range = {static_cast<float>(low->value()), static_cast<float>(high->value())};
         });
         accept();
     });

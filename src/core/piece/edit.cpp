@@ -7,6 +7,7 @@
 #include "core/colour/ramp.h"
 #include "core/error.h"
 #include "core/make/gradient_source.h"
+#include "core/piece/pose.h"
 #include "core/piece/references.h"
 
 namespace bathylux {
@@ -247,7 +248,9 @@ std::string group(Piece& piece, const Ids& ids) {
     return id;
 }
 
-Ids ungroup(Piece& piece, std::string_view id) {
+namespace {
+
+Ids ungroup_still(Piece& piece, std::string_view id) {
     const Element* found = find_element(piece.elements, id);
     if (!found || !found->is_group()) return {};
     const Element g = *found;
@@ -259,6 +262,12 @@ Ids ungroup(Piece& piece, std::string_view id) {
     for (const Element& c : g.elements) children.push_back(c);
     Ids out;
     for (Element& c : children) {
+        const auto& moving = c.placement.motions;
+        if (std::abs(std::fmod(g.placement.turn, 360.0f)) > 1e-4 &&
+            (moving.contains("x") || moving.contains("y")))
+            throw Error(in_quotes(g.name.empty() ? g.id : g.name) + " is turned, and " +
+                        in_quotes(c.name.empty() ? c.id : c.name) +
+                        " moves in it; set the group's turn to 0 before taking it apart.");
         const bool square = std::abs(std::fmod(c.placement.turn, 90.0f)) < 1e-4;
         if (!even && !square)
             throw Error(in_quotes(g.name.empty() ? g.id : g.name) +
@@ -283,8 +292,17 @@ Ids ungroup(Piece& piece, std::string_view id) {
     return out;
 }
 
-void scale_element(Element& e, double factor) {
-    if (factor == 1) return;
+} // namespace
+
+Ids ungroup(Piece& piece, std::string_view id) {
+    Ids out;
+    change_throughout(piece, [&](Piece& p) { out = ungroup_still(p, id); });
+    return out;
+}
+
+namespace {
+
+void scale_still(Element& e, double factor) {
     // What fills the canvas has lengths of its own; the rest is placed larger.
     if (e.kind().fills)
         scale_lengths(e.source, factor);
@@ -293,6 +311,21 @@ void scale_element(Element& e, double factor) {
     scale_steps(e, factor);
 }
 
+} // namespace
+
+void scale_element(Element& e, double factor) {
+    if (factor == 1) return;
+    Piece alone;
+    alone.elements.emplace_back(e);
+    change_throughout(alone, [&](Piece& p) {
+        p.elements.front() = p.elements.front().with([&](Element& only) { scale_still(only, factor); });
+    });
+    e = *alone.elements.front();
+}
+
+namespace {
+
+/// Everything on the canvas moved by (dx, dy).
 void shift_all(Piece& piece, double dx, double dy) {
     const auto fx = static_cast<float>(dx), fy = static_cast<float>(dy);
     change_top(piece, [&](Element& e) { e.placement.x += fx, e.placement.y += fy; });
@@ -309,8 +342,7 @@ void shift_all(Piece& piece, double dx, double dy) {
         piece.section = SectionLine{piece.section->a + Vec2{dx, dy}, piece.section->b + Vec2{dx, dy}};
 }
 
-void crop(Piece& piece, Region frame) {
-    if (frame.empty()) return;
+void crop_still(Piece& piece, Region frame) {
     // A group's origin is the middle of the canvas: what it holds keeps its place if it moves with that
     // middle.
     const double mx = (frame.width() - piece.canvas.width) / 2.0,
@@ -323,7 +355,7 @@ void crop(Piece& piece, Region frame) {
     });
 }
 
-void resize(Piece& piece, double factor) {
+void resize_still(Piece& piece, double factor) {
     const double w = std::round(piece.canvas.width * factor), h = std::round(piece.canvas.height * factor);
     const auto f = static_cast<float>(factor);
     const float old_w = piece.canvas.width, old_h = piece.canvas.height;
@@ -337,6 +369,8 @@ void resize(Piece& piece, double factor) {
     });
     scale_steps(piece.finish, factor);
     piece.surface.thickness *= f, piece.surface.attenuation_distance *= f;
+    piece.ambient.radius *= f;
+    for (Mood& m : piece.moods) m.ambient.radius *= f;
     change_all_lights(piece, [&](Light& l) {
         const Described before = l.what;
         scale_lengths(l.what, factor);
@@ -353,9 +387,20 @@ void resize(Piece& piece, double factor) {
     piece.canvas.width = static_cast<float>(std::max(1.0, w));
     piece.canvas.height = static_cast<float>(std::max(1.0, h));
     piece.canvas.px_per_mm *= f;
+    if (auto& range = piece.canvas.height_range) range = {range->first * f, range->second * f};
     // Children of groups are told from the middle of the canvas, which moved.
     const float dx = (piece.canvas.width - old_w) / 2, dy = (piece.canvas.height - old_h) / 2;
     change_inside_groups(piece, [&](Element& c) { c.placement.x += dx, c.placement.y += dy; });
+}
+
+} // namespace
+
+void crop(Piece& piece, Region frame) {
+    if (!frame.empty()) change_throughout(piece, [&](Piece& p) { crop_still(p, frame); });
+}
+
+void resize(Piece& piece, double factor) {
+    change_throughout(piece, [&](Piece& p) { resize_still(p, factor); });
 }
 
 } // namespace bathylux

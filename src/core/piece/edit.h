@@ -38,15 +38,13 @@ Ids ungroup(Piece& piece, std::string_view id);
 /// The named elements without those that lie within another named one, in the order of the tree.
 Ids outermost(const Piece& piece, const Ids& ids);
 
-/// Cuts or widens the canvas so that `frame` (canvas px) becomes the whole; everything moves along.
+/// Cuts or widens the canvas so that `frame` (canvas px) becomes the whole; everything moves along, and so
+/// does what has keys, at all of them.
 void crop(Piece& piece, Region frame);
-/// Scales the whole piece: canvas, placements, lengths, heights, lights.
+/// Scales the whole piece: canvas, placements, lengths, heights, lights; what has keys at all of them.
 void resize(Piece& piece, double factor);
 
 /// Everything of an element larger by a factor, about its own centre: what it is, and what its steps do.
 void scale_element(Element& element, double factor);
-
-/// Everything on the canvas moved by (dx, dy).
-void shift_all(Piece& piece, double dx, double dy);
 
 } // namespace bathylux

@@ -373,6 +373,88 @@ void keep_moved(const Piece& before, Piece& after, double frame) {
     after = posed(after, frame);
 }
 
+namespace {
+
+/// What a change makes of the numbers of a piece, told from two values of each that matters.
+class ChangedNumbers {
+  public:
+    ChangedNumbers(const Piece& before, const Piece& after, const std::function<void(Piece&)>& change)
+        : before_(before), after_(after), other_(before) {
+        const Places places(before);
+        const auto matters = [&](const std::string& path) {
+            if (const Places::Found* f = places.at(path); f && can_follow(*f->parameter))
+                numbers_.insert(f->part + std::string(f->parameter->id));
+        };
+        for (const auto& [path, found] : places.all()) {
+            if (!found.motion) continue;
+            matters(path);
+            if (const auto* link = std::get_if<Link>(found.motion)) matters(link->to);
+        }
+        std::set<std::string> owners;
+        for (const std::string& path : numbers_) owners.emplace(owner_in(path));
+        for (const std::string& owner : owners)
+            change_owned(other_, owner, [&](ChangedPart& part) {
+                for (const Parameter& p : part.parameters)
+                    if (numbers_.contains(part.path + std::string(p.id))) {
+                        const double v = std::get<double>(part.get(p)), step = std::max(1.0, std::abs(v)),
+                                     up = held(p, v + step);
+                        part.set(p, up != v ? up : held(p, v - step));
+                    }
+            });
+        change(changed_other_ = other_);
+        is_.emplace(after_), other_was_.emplace(other_), other_is_.emplace(changed_other_);
+    }
+    struct Rule {
+        double scale = 1, shift = 0;
+    };
+    Rule rule(std::string_view path) const {
+        const auto of = [&](const Places& places) {
+            const Places::Found* f = places.at(path);
+            return f && can_follow(*f->parameter) ? std::optional(std::get<double>(f->get(*f->parameter)))
+                                                  : std::nullopt;
+        };
+        const auto was = of(was_), is = of(*is_), other_was = of(*other_was_), other_is = of(*other_is_);
+        if (!was || !is || !other_was || !other_is || *was == *other_was) return {};
+        double scale = (*other_is - *is) / (*other_was - *was);
+        if (std::abs(scale - 1) < 1e-6) scale = 1; // floats are no finer
+        return {scale, *is - scale * *was};
+    }
+
+  private:
+    const Piece &before_, &after_;
+    Piece other_, changed_other_;
+    std::set<std::string> numbers_;
+    Places was_{before_};
+    std::optional<Places> is_, other_was_, other_is_;
+};
+
+} // namespace
+
+void change_throughout(Piece& piece, const std::function<void(Piece&)>& change) {
+    if (!moves(piece)) return change(piece);
+    const Piece before = piece;
+    change(piece);
+    const Piece after = piece;
+    const ChangedNumbers carried(before, after, change);
+    change_moving_parts(piece, [&](ChangedPart& part) {
+        for (auto& [name, motion] : part.motions) {
+            const Parameter* p = find(part.parameters, name);
+            if (!p || !can_follow(*p)) continue;
+            const auto [scale, shift] = carried.rule(part.path + name);
+            if (auto* keys = std::get_if<Keys>(&motion)) {
+                for (Key& k : keys->list)
+                    if (auto* v = std::get_if<double>(&k.value)) *v = scale * *v + shift;
+            } else {
+                auto& link = std::get<Link>(motion);
+                const auto to = carried.rule(link.to);
+                if (to.scale == 0) continue;
+                link.gain *= scale / to.scale;
+                link.offset = scale * link.offset + shift - link.gain * to.shift;
+            }
+        }
+    });
+}
+
 std::string link_circle_in(const Piece& piece) {
     if (!moves(piece)) return {};
     const Places places(piece);

@@ -57,6 +57,10 @@ std::vector<double> numbers_at(const Piece& piece, std::string_view path, std::s
 /// gets one there, one that follows another keeps its gain and gets another offset.
 void keep_moved(const Piece& before, Piece& after, double frame);
 
+/// Does `change`, which makes of each number a multiple of it and adds to it (as cropping and resizing do),
+/// to what stands still and to all keys alike; what follows another number goes on following it.
+void change_throughout(Piece& piece, const std::function<void(Piece&)>& change);
+
 /// Numbers that follow one another in a circle: a sentence that names them, or "".
 std::string link_circle_in(const Piece& piece);
 void refuse_link_circles(const Piece& piece);
