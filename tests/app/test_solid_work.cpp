@@ -57,9 +57,9 @@ class TestSolidWork : public QObject, DrivenWindow {
         });
         ask(false);
         QVERIFY(QTest::qWaitFor([&] { return seen_so_far.endsWith("16"); }, 60000 * patience));
-        QCOMPARE(seen_so_far.indexOf("coarse"), 1);
+        QVERIFY(seen_so_far.contains("coarse") && seen_so_far.indexOf("coarse") < seen_so_far.indexOf("16"));
         QCOMPARE(seen_so_far.count("16"), 1);
-        QVERIFY(renderer.idle());
+        QTRY_VERIFY(renderer.idle());
     }
 
     /// The badge is red where the canvas says so; turned, it is seen elsewhere; one drag is one undo.

@@ -56,13 +56,17 @@ std::string moving_piece() {
            {"id": "group", "source": {"kind": "group"},
             "placement": {"x": {"link": "ball.placement.x", "offset": -20}, "y": 110},
             "elements": [{"id": "child", "source": {"kind": "rectangle", "width": 30, "height": 20},
-                          "placement": {"x": {"keys": [[0, 170], [20, 200]]}, "y": {"link": "lamp.y"}},
+                          "placement": {"x": {"keys": [[0, 170], [20, 200]]}, "y": {"link": "lamp.y"},
+                                        "turn": {"keys": [[0, 100], [20, 290]]}},
                           "steps": [{"kind": "soften", "radius": {"keys": [[0, 1], [20, 3]]}}]}]})",
         R"("lights": [{"id": "lamp", "kind": "point", "x": {"keys": [[0, 30], [20, 300]]}, "y": 80,
                        "z": {"keys": [[0, 40], [20, 90]]}, "distance": {"link": "lamp.z", "gain": 2}},
                       {"id": "tied", "kind": "point", "tied": "ball", "x": {"keys": [[0, -20], [20, 20]]}, "y": 0, "z": 40},
                       {"id": "sun", "kind": "directional", "angle": {"keys": [[0, 20], [20, 200]]}}],
            "ambient": {"occlusion": true, "radius": {"keys": [[0, 20], [20, 60]]}},
+           "mood": "day", "moods": [{"id": "day", "name": "Day"}, {"id": "dusk", "name": "Dusk",
+                "lights": [{"id": "moon", "kind": "point", "x": {"keys": [[0, 10], [20, 90]]}, "y": {"link": "ball.placement.x"}, "z": 50}],
+                "ambient": {"radius": {"keys": [[0, 5], [20, 25]]}}}],
            "exposure": {"keys": [[0, 0], [20, 1]]},
            "finish": [{"kind": "gleam", "id": "glow", "radius": {"keys": [[0, 3], [20, 8]]}}])");
 }
@@ -210,6 +214,10 @@ class TestEdit : public QObject {
         QFETCH(QString, text);
         const Piece piece = piece_from_text(text.toStdString());
         QVERIFY(moves(piece));
+        // The moods that wait are looked at as well.
+        std::vector<std::string> moods{piece.mood};
+        for (const Mood& m : piece.moods)
+            if (m.id != piece.mood) moods.push_back(m.id);
         const std::pair<const char*, std::function<void(Piece&)>> changes[] = {
             {"cropped",
              [](Piece& p) {
@@ -224,10 +232,15 @@ class TestEdit : public QObject {
         for (const auto& [name, change] : changes) {
             Piece changed = piece;
             change(changed);
-            for (const double frame : {0.0, 3.5, 12.0, 40.0}) {
-                Piece still = posed(piece, frame);
+            for (int i = 0; i < 4 * static_cast<int>(moods.size()); ++i) {
+                const double frame = std::array{0.0, 3.5, 12.0, 40.0}[static_cast<std::size_t>(i % 4)];
+                const auto lit = [&](Piece p) {
+                    use_mood(p, moods[static_cast<std::size_t>(i / 4)]);
+                    return posed(p, frame);
+                };
+                Piece still = lit(piece);
                 change(still);
-                const Piece shown = posed(changed, frame);
+                const Piece shown = lit(changed);
                 std::map<std::string, double> wanted;
                 for_each_part(still, [&](const MovingPart& part) {
                     for (const Parameter& p : part.parameters)
@@ -270,10 +283,12 @@ class TestEdit : public QObject {
             const auto near = [](double u, double v) { return std::abs(u - v) < 1e-3; };
             return near(a.placement.x, b.placement.x) && near(a.placement.y, b.placement.y) &&
                    near(a.placement.scale_u, b.placement.scale_u) &&
+                   near(std::remainder(a.placement.turn - b.placement.turn, 360.0), 0) &&
                    near(std::get<double>(a.steps[0]->what.get(*a.steps[0]->kind().find("radius"))),
                         std::get<double>(b.steps[0]->what.get(*b.steps[0]->kind().find("radius"))));
         };
         Piece piece = piece_from_text(moving_piece());
+        QVERIFY_THROWS_EXCEPTION(Error, ungroup(piece, "group")); // it moves itself: that would be lost
         change(piece.elements, "group", [](Element& g) {
             g.placement.motions.clear();
             g.placement.x = 200, g.placement.y = 90, g.placement.scale_u = g.placement.scale_v = 1.5f;
@@ -285,6 +300,7 @@ class TestEdit : public QObject {
             ungroup(still, "group");
             QVERIFY(same(child(apart, frame), *find_element(still.elements, "child")));
         }
+        QCOMPARE(child(apart, 20).placement.turn, child(piece, 20).placement.turn);
         // Turned, its ways across and down would mix: that is told, and nothing is changed.
         change(piece.elements, "group", [](Element& g) { g.placement.turn = 30; });
         QVERIFY_THROWS_EXCEPTION(Error, ungroup(piece, "group"));

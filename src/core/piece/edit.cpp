@@ -254,6 +254,9 @@ Ids ungroup_still(Piece& piece, std::string_view id) {
     const Element* found = find_element(piece.elements, id);
     if (!found || !found->is_group()) return {};
     const Element g = *found;
+    const std::string called = in_quotes(g.name.empty() ? g.id : g.name);
+    if (!g.placement.motions.empty())
+        throw Error(called + " moves as a whole; take its keys and links away before taking it apart.");
     const double u = g.placement.scale_u, v = g.placement.scale_v, factor = std::sqrt(std::abs(u * v));
     const bool even = std::abs(std::abs(u) - std::abs(v)) < 1e-4;
     const Affine outer =
@@ -265,12 +268,11 @@ Ids ungroup_still(Piece& piece, std::string_view id) {
         const auto& moving = c.placement.motions;
         if (std::abs(std::fmod(g.placement.turn, 360.0f)) > 1e-4 &&
             (moving.contains("x") || moving.contains("y")))
-            throw Error(in_quotes(g.name.empty() ? g.id : g.name) + " is turned, and " +
-                        in_quotes(c.name.empty() ? c.id : c.name) +
+            throw Error(called + " is turned, and " + in_quotes(c.name.empty() ? c.id : c.name) +
                         " moves in it; set the group's turn to 0 before taking it apart.");
         const bool square = std::abs(std::fmod(c.placement.turn, 90.0f)) < 1e-4;
         if (!even && !square)
-            throw Error(in_quotes(g.name.empty() ? g.id : g.name) +
+            throw Error(called +
                         " is stretched more one way than the other; set its two scales alike before taking "
                         "it apart.");
         const Affine all = outer * c.placement.matrix();
@@ -278,7 +280,10 @@ Ids ungroup_still(Piece& piece, std::string_view id) {
         c.placement.y = static_cast<float>(all.f);
         // The length of the u axis is the scale across; its direction the turn; handedness goes to v.
         const double su = std::hypot(all.a, all.b), sv = std::hypot(all.c, all.d);
-        c.placement.turn = static_cast<float>(std::atan2(-all.b, all.a) / radians_per_degree);
+        // As many times round as it was, so that what turns goes on the same way.
+        const double turn = std::atan2(-all.b, all.a) / radians_per_degree,
+                     about = g.placement.turn + (u * v < 0 ? -1.0 : 1.0) * c.placement.turn;
+        c.placement.turn = static_cast<float>(turn + 360 * std::round((about - turn) / 360 + 1e-3));
         c.placement.scale_u = static_cast<float>(su);
         c.placement.scale_v = static_cast<float>(all.determinant() < 0 ? -sv : sv);
         // A child that is a group scales its own children by its placement already.

@@ -33,7 +33,8 @@ bool move(Piece& piece, const Ids& ids, std::string_view group, int index);
 /// Gathers elements into a new group where the front-most of them was. Returns its id.
 std::string group(Piece& piece, const Ids& ids);
 /// Puts a group's elements in its place, where they were seen: placements are composed, lengths and heights
-/// of their steps scaled with the group. Throws Error when the group is stretched so that they would shear.
+/// of their steps scaled with the group. Throws Error when the group is stretched so that they would shear,
+/// when it moves as a whole, or is turned and something moves in it.
 Ids ungroup(Piece& piece, std::string_view id);
 /// The named elements without those that lie within another named one, in the order of the tree.
 Ids outermost(const Piece& piece, const Ids& ids);

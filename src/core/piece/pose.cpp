@@ -428,9 +428,7 @@ class ChangedNumbers {
     std::optional<Places> is_, other_was_, other_is_;
 };
 
-} // namespace
-
-void change_throughout(Piece& piece, const std::function<void(Piece&)>& change) {
+void change_all_that_is_lit(Piece& piece, const std::function<void(Piece&)>& change) {
     if (!moves(piece)) return change(piece);
     const Piece before = piece;
     change(piece);
@@ -453,6 +451,21 @@ void change_throughout(Piece& piece, const std::function<void(Piece&)>& change) 
             }
         }
     });
+}
+
+} // namespace
+
+void change_throughout(Piece& piece, const std::function<void(Piece&)>& change) {
+    const Piece before = piece;
+    change_all_that_is_lit(piece, change);
+    // The moods that wait: each as if it were the one in use.
+    for (Mood& mood : piece.moods) {
+        if (mood.id == piece.mood) continue;
+        Piece other = before;
+        use_mood(other, mood.id);
+        change_all_that_is_lit(other, change);
+        mood.lights = other.lights, mood.ambient = other.ambient;
+    }
 }
 
 std::string link_circle_in(const Piece& piece) {
