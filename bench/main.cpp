@@ -129,7 +129,7 @@ int as_json(const std::string& bin) {
     const double g = least_times(core_cases(), results);
 
     results.push_back(measured("last_look", last_look, last_look / empty, 2));
-    results.push_back(measured("start", start, start / empty, 5));
+    results.push_back(measured("start", start, start / empty, 3));
 
     // Until work stops that is asked to, against 50 ms.
     const double stop = slowest_stop(BATHYLUX_DEMO_DIR);

@@ -106,6 +106,20 @@ class TestControls : public QObject {
         w.show();
         w.setFocus();
     }
+    /// A hand acts on it so many times; what has to hold is asked after each. What it began it ended.
+    template <class W> static void handled(W& w, int acts, const std::function<void(int)>& holds) {
+        QFETCH(unsigned, seed);
+        put(w);
+        Strokes strokes(w);
+        Hand hand(w, seed);
+        for (int i = 0; i < acts; ++i) {
+            hand.act();
+            holds(i);
+            if (QTest::currentTestFailed()) return;
+        }
+        hand.letGo();
+        QVERIFY(strokes.sound && strokes.open == 0);
+    }
 
   private slots:
     void initTestCase() {
@@ -120,35 +134,24 @@ class TestControls : public QObject {
         look.low = -10, look.high = 40, look.floor = -25, look.ceiling = 60, look.standard = 5;
         look.whole = seed % 2;
         RuledScale scale(look);
-        put(scale);
-        Strokes strokes(scale);
         double said = 0;
         connect(&scale, &RuledScale::valueChanged, &scale, [&](double v) { said = v; });
-        Hand hand(scale, seed);
-        for (int i = 0; i < 600; ++i) {
+        handled(scale, 600, [&](int i) {
             if (i % 100 == 0) scale.setValue(i % 200 ? std::optional<double>(said) : std::nullopt);
-            hand.act();
             QVERIFY(said >= look.floor && said <= look.ceiling);
             QVERIFY(!look.whole || said == std::round(said));
             QVERIFY(!scale.value() || *scale.value() >= look.floor);
-        }
-        hand.letGo();
-        QVERIFY(strokes.sound && strokes.open == 0);
+        });
     }
 
     void a_ramps_stops_rise_and_one_is_left_data() { seeds(); }
     void a_ramps_stops_rise_and_one_is_left() {
-        QFETCH(unsigned, seed);
         StopsStrip strip;
-        put(strip);
         strip.setStops({{0, rgb(10, 20, 30)}, {0.5f, rgb(200, 90, 40)}, {1, rgb(250, 240, 230)}});
-        Strokes strokes(strip);
         Stops said = strip.stops();
         connect(&strip, &StopsStrip::changed, &strip, [&](const Stops& s) { said = s; });
-        Hand hand(strip, seed);
         std::size_t most = 0;
-        for (int i = 0; i < 800; ++i) {
-            hand.act();
+        handled(strip, 800, [&](int) {
             QVERIFY(said.size() >= 1 && said.size() <= most_stops);
             QVERIFY(said == strip.stops()); // nothing is changed that is not told
             for (std::size_t k = 0; k < said.size(); ++k) {
@@ -157,17 +160,14 @@ class TestControls : public QObject {
             }
             QVERIFY(strip.chosen() >= 0 && strip.chosen() < static_cast<int>(said.size()));
             most = std::max(most, said.size());
-        }
+        });
         QVERIFY(most > 3);
-        hand.letGo();
-        QVERIFY(strokes.sound && strokes.open == 0);
     }
 
     void a_curve_goes_on_to_the_right_data() { seeds(); }
     void a_curve_goes_on_to_the_right() {
         QFETCH(unsigned, seed);
         CurveEditor editor;
-        put(editor);
         Points said{{0, 0}, {1, 1}};
         if (seed % 2) {
             Profile own(Profile::Shape::own);
@@ -175,12 +175,9 @@ class TestControls : public QObject {
             editor.setProfile(own);
         } else
             editor.setPoints(said);
-        Strokes strokes(editor);
         connect(&editor, &CurveEditor::changed, &editor, [&](const Profile& p) { said = p.points; });
-        Hand hand(editor, seed);
         std::size_t most = 0;
-        for (int i = 0; i < 1200; ++i) {
-            hand.act();
+        handled(editor, 1200, [&](int) {
             QVERIFY(said.size() >= 2 && said.size() <= 32);
             QVERIFY(said.front().first == 0 && said.back().first == 1);
             for (std::size_t k = 0; k < said.size(); ++k) {
@@ -189,32 +186,21 @@ class TestControls : public QObject {
                 QVERIFY(said[k].second >= -0.25f && said[k].second <= 1.25f);
             }
             most = std::max(most, said.size());
-        }
+        });
         QVERIFY(most > 4);
-        hand.letGo();
-        QVERIFY(strokes.sound && strokes.open == 0);
     }
 
     void a_tone_window_is_open_and_slides_as_a_whole_data() { seeds(); }
     void a_tone_window_is_open_and_slides_as_a_whole() {
-        QFETCH(unsigned, seed);
         ToneWindow window;
-        put(window);
         window.setCounts(std::vector<int>(64, 10));
         window.setWindow(0.2, 0.7);
-        Strokes strokes(window);
         double low = 0.2, high = 0.7;
         connect(&window, &ToneWindow::windowChanged, &window, [&](double l, double h) {
             low = l, high = h;
             window.setWindow(l, h); // as its card does
         });
-        Hand hand(window, seed);
-        for (int i = 0; i < 600; ++i) {
-            hand.act();
-            QVERIFY(high - low > 0.0039 && low >= -1 && high <= 2);
-        }
-        hand.letGo();
-        QVERIFY(strokes.sound && strokes.open == 0);
+        handled(window, 600, [&](int) { QVERIFY(high - low > 0.0039 && low >= -1 && high <= 2); });
         // By its middle it goes as far as its first end does, and keeps its width.
         window.setWindow(0.2, 0.7);
         for (const int to : {-4000, 4000}) {
@@ -231,26 +217,19 @@ class TestControls : public QObject {
 
     void a_colour_stays_one_that_can_be_told_data() { seeds(); }
     void a_colour_stays_one_that_can_be_told() {
-        QFETCH(unsigned, seed);
         HueRule rule;
         ChromaField field;
         for (LchControl* c : {static_cast<LchControl*>(&rule), static_cast<LchControl*>(&field)}) {
-            put(*c);
             c->setLch({0.6, 0.1, 200});
-            Strokes strokes(*c);
             Lch said{0.6, 0.1, 200};
             connect(c, &LchControl::changed, c, [&](const Lch& l) { said = l; });
-            Hand hand(*c, seed);
-            for (int i = 0; i < 400; ++i) {
-                hand.act();
+            handled(*c, 400, [&](int) {
                 QVERIFY(said.lightness >= 0 && said.lightness <= 1);
                 QVERIFY(said.chroma >= 0 && said.chroma <= most_chroma + 1e-9);
                 QVERIFY(said.hue >= 0 && said.hue <= 360);
                 const Color shown = fromLch(said);
                 for (const float v : {shown.r, shown.g, shown.b}) QVERIFY(v >= 0 && v <= 1);
-            }
-            hand.letGo();
-            QVERIFY(strokes.sound && strokes.open == 0);
+            });
         }
         // Fewer colours than the one chosen last: keys take none that is gone.
         Swatches swatches("kept");
@@ -293,7 +272,9 @@ class TestControls : public QObject {
         QVERIFY(open() && open()->text() == "wide" && open()->selectedText() == "wide");
         QVERIFY(open()->accessibleDescription().contains("“wide” is no number"));
         QCOMPARE(*scale.value(), 30.0);
+        const QString unread = open()->styleSheet();
         QTest::keyClicks(open(), "48/4");
+        QVERIFY(open()->styleSheet() != unread); // and is no more marked once it is mended
         QTest::keyClick(open(), Qt::Key_Return);
         QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
         QVERIFY(!open());

@@ -17,6 +17,7 @@ namespace bathylux {
 namespace {
 constexpr int lineY = 24; // of the hairline
 constexpr int inset = 1;
+constexpr auto figureStyle = "QLineEdit { padding: 0 4px; }";
 } // namespace
 
 RuledScale::RuledScale(Look look, QWidget* parent) : QWidget(parent), look_(std::move(look)) {
@@ -221,7 +222,8 @@ void RuledScale::openFigure(const QString& start) {
     edit_->setFont(Theme::numbers());
     edit_->setAlignment(Qt::AlignRight);
     edit_->setAccessibleName(look_.name);
-    edit_->setStyleSheet("QLineEdit { padding: 0 4px; }");
+    edit_->setStyleSheet(figureStyle);
+    connect(edit_, &QLineEdit::textEdited, edit_, [edit = edit_] { edit->setStyleSheet(figureStyle); });
     edit_->setGeometry(width() - 86, 0, 86, 20);
     edit_->setText(start.isEmpty() ? figure() : start);
     if (start.isEmpty()) edit_->selectAll();
@@ -240,7 +242,8 @@ bool RuledScale::typed() const { return edit_->text() == figure() || read(edit_-
 
 void RuledScale::sayUnread() {
     const QString says = tr("“%1” is no number. Type one, like 12, 3 mm or 24/2.").arg(edit_->text());
-    edit_->setStyleSheet("QLineEdit { padding: 0 4px; color: " + Theme::current().signal.name() + "; }");
+    edit_->setStyleSheet(figureStyle +
+                         QString("QLineEdit { color: %1; }").arg(Theme::current().signal.name()));
     edit_->setAccessibleDescription(says);
     edit_->selectAll();
     QToolTip::showText(edit_->mapToGlobal(QPoint(0, edit_->height())), says, edit_);

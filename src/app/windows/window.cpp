@@ -381,10 +381,9 @@ void Window::resizeEvent(QResizeEvent*) {
 }
 
 void Window::showPiece() {
-    desk_.open = true;
     if (lastLook_ && lastLook_->empty()) endLastLook();
-    makings_->refresh();
-    lights_->refresh();
+    // What a fresh piece has on it is shown with the first of them; of others the document tells.
+    if (!std::exchange(desk_.open, true)) makings_->refresh(), lights_->refresh();
     middle_->setCurrentWidget(split_);
     refreshActions();
     refreshTitle();

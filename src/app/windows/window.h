@@ -214,7 +214,7 @@ class Window : public QMainWindow {
     TimeView* tracks_;
     SolidPane* solid_;
     NoticeBar *notices_, *recovery_;
-    QLabel *title_ = nullptr, *size_ = nullptr, *working_ = nullptr;
+    QLabel *title_, *size_, *working_;
     LastLook* lastLook_ = nullptr;
     QToolButton *zoomLabel_, *cancel_;
     QMap<int, QToolButton*> tools_;

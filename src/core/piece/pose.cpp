@@ -375,35 +375,13 @@ void keep_moved(const Piece& before, Piece& after, double frame) {
 
 namespace {
 
-/// What a change makes of the numbers of a piece, told from two values of each that matters.
+/// What a change makes of the numbers of a piece, told from two values of each that matters: of what moves,
+/// and of what is followed.
 class ChangedNumbers {
   public:
     ChangedNumbers(const Piece& before, const Piece& after, const std::function<void(Piece&)>& change)
-        : before_(before), after_(after), other_(before) {
-        const Places places(before);
-        const auto matters = [&](const std::string& path) {
-            if (const Places::Found* f = places.at(path); f && can_follow(*f->parameter))
-                numbers_.insert(f->part + std::string(f->parameter->id));
-        };
-        for (const auto& [path, found] : places.all()) {
-            if (!found.motion) continue;
-            matters(path);
-            if (const auto* link = std::get_if<Link>(found.motion)) matters(link->to);
-        }
-        std::set<std::string> owners;
-        for (const std::string& path : numbers_) owners.emplace(owner_in(path));
-        for (const std::string& owner : owners)
-            change_owned(other_, owner, [&](ChangedPart& part) {
-                for (const Parameter& p : part.parameters)
-                    if (numbers_.contains(part.path + std::string(p.id))) {
-                        const double v = std::get<double>(part.get(p)), step = std::max(1.0, std::abs(v)),
-                                     up = held(p, v + step);
-                        part.set(p, up != v ? up : held(p, v - step));
-                    }
-            });
-        change(changed_other_ = other_);
-        is_.emplace(after_), other_was_.emplace(other_), other_is_.emplace(changed_other_);
-    }
+        : was_(before), is_(after), other_(with_others(before)), changed_other_(done(change, other_)),
+          other_was_(other_), other_is_(changed_other_) {}
     struct Rule {
         double scale = 1, shift = 0;
     };
@@ -413,7 +391,7 @@ class ChangedNumbers {
             return f && can_follow(*f->parameter) ? std::optional(std::get<double>(f->get(*f->parameter)))
                                                   : std::nullopt;
         };
-        const auto was = of(was_), is = of(*is_), other_was = of(*other_was_), other_is = of(*other_is_);
+        const auto was = of(was_), is = of(is_), other_was = of(other_was_), other_is = of(other_is_);
         if (!was || !is || !other_was || !other_is || *was == *other_was) return {};
         double scale = (*other_is - *is) / (*other_was - *was);
         if (std::abs(scale - 1) < 1e-6) scale = 1; // floats are no finer
@@ -421,30 +399,60 @@ class ChangedNumbers {
     }
 
   private:
-    const Piece &before_, &after_;
+    static Piece done(const std::function<void(Piece&)>& change, Piece piece) {
+        change(piece);
+        return piece;
+    }
+    /// The piece with another value of each number that matters.
+    Piece with_others(const Piece& before) const {
+        std::set<std::string> numbers, owners;
+        const auto matters = [&](const std::string& path) {
+            const Places::Found* f = was_.at(path);
+            if (!f || !can_follow(*f->parameter)) return;
+            numbers.insert(f->part + std::string(f->parameter->id));
+            owners.emplace(owner_in(f->part));
+        };
+        for (const auto& [path, found] : was_.all()) {
+            if (!found.motion) continue;
+            matters(path);
+            if (const auto* link = std::get_if<Link>(found.motion)) matters(link->to);
+        }
+        Piece out = before;
+        for (const std::string& owner : owners)
+            change_owned(out, owner, [&](ChangedPart& part) {
+                for (const Parameter& p : part.parameters)
+                    if (numbers.contains(part.path + std::string(p.id))) {
+                        const double v = std::get<double>(part.get(p)), step = std::max(1.0, std::abs(v)),
+                                     up = held(p, v + step);
+                        part.set(p, up != v ? up : held(p, v - step));
+                    }
+            });
+        return out;
+    }
+
+    Places was_, is_;
     Piece other_, changed_other_;
-    std::set<std::string> numbers_;
-    Places was_{before_};
-    std::optional<Places> is_, other_was_, other_is_;
+    Places other_was_, other_is_;
 };
 
-void change_all_that_is_lit(Piece& piece, const std::function<void(Piece&)>& change) {
+/// Of the moods that wait nothing but what stands still.
+void change_what_moves(Piece& piece, const std::function<void(Piece&)>& change) {
     if (!moves(piece)) return change(piece);
     const Piece before = piece;
     change(piece);
     const Piece after = piece;
-    const ChangedNumbers carried(before, after, change);
+    const ChangedNumbers changed(before, after, change);
     change_moving_parts(piece, [&](ChangedPart& part) {
         for (auto& [name, motion] : part.motions) {
             const Parameter* p = find(part.parameters, name);
             if (!p || !can_follow(*p)) continue;
-            const auto [scale, shift] = carried.rule(part.path + name);
+            const auto [scale, shift] = changed.rule(part.path + name);
             if (auto* keys = std::get_if<Keys>(&motion)) {
                 for (Key& k : keys->list)
                     if (auto* v = std::get_if<double>(&k.value)) *v = scale * *v + shift;
             } else {
                 auto& link = std::get<Link>(motion);
-                const auto to = carried.rule(link.to);
+                const auto to = changed.rule(link.to);
                 if (to.scale == 0) continue;
                 link.gain *= scale / to.scale;
                 link.offset = scale * link.offset + shift - link.gain * to.shift;
@@ -457,13 +465,14 @@ void change_all_that_is_lit(Piece& piece, const std::function<void(Piece&)>& cha
 
 void change_throughout(Piece& piece, const std::function<void(Piece&)>& change) {
     const Piece before = piece;
-    change_all_that_is_lit(piece, change);
+    change_what_moves(piece, change);
     // The moods that wait: each as if it were the one in use.
     for (Mood& mood : piece.moods) {
         if (mood.id == piece.mood) continue;
         Piece other = before;
         use_mood(other, mood.id);
-        change_all_that_is_lit(other, change);
+        if (!moves(other)) continue;
+        change_what_moves(other, change);
         mood.lights = other.lights, mood.ambient = other.ambient;
     }
 }

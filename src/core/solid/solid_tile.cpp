@@ -44,11 +44,10 @@ void SolidPicture::Tile::agree() {
         return out.with_all_around(sure_around, region.width(), region.height());
     };
     for (Plane& seen : to.seen_) {
-        const Mask all = widely([&](int x, int y) {
-            return to.times_(x, y) == sure_after && seen(x, y) >= sure_after;
-        }),
-                   none =
-                       widely([&](int x, int y) { return to.times_(x, y) == sure_after && seen(x, y) <= 0; });
+        const auto all_say = [&](float times) {
+            return widely([&](int x, int y) { return to.times_(x, y) == sure_after && seen(x, y) == times; });
+        };
+        const Mask all = all_say(sure_after), none = all_say(0);
         for (const int i : taking) seen(x_of(i), y_of(i)) = all[i] ? float{sure_after} : none[i] ? 0 : ask_on;
     }
     if (to.open_.width() == 0) return;
