@@ -644,6 +644,22 @@ class TestWindow : public QObject, DrivenWindow {
         QVERIFY(window_->notices().text().contains("newer version"));
     }
 
+    /// It stays on the screen: what a piece brings along is scrolled or folded.
+    void no_piece_makes_the_window_larger_data() {
+        QTest::addColumn<QString>("path");
+        for (const QString& f : QDir(demoFolder()).entryList({"*.json"}))
+            if (f != "shelf.json") QTest::addRow("%s", qPrintable(f)) << demoFolder() + "/" + f;
+    }
+    void no_piece_makes_the_window_larger() {
+        QFETCH(QString, path);
+        window_ = std::make_unique<Window>(nullptr, QPixmap());
+        window_->resize(1280, 800);
+        window_->show();
+        QTimer::singleShot(0, window_.get(), [&] { window_->openDemo(path); });
+        QVERIFY(settled());
+        QCOMPARE(window_->size(), QSize(1280, 800));
+    }
+
     void unsaved_work_is_offered_after_a_crash() {
         begin();
         document().edit("work", [](Piece& p) { p.exposure = 1.25f; });

@@ -89,8 +89,7 @@ ParameterControl* CameraControls::add(const Parameter& p, const Value& standard,
 
 void CameraControls::refresh() {
     const auto& solid = desk_.document.piece().solid;
-    setVisible(solid.has_value());
-    if (!solid) return;
+    if (!solid) return hide();
     QString name = tr("free ▾");
     for (const KeptCamera& c : solid->cameras)
         if (same(c.camera, solid->camera)) name = tr("%1 ▾").arg(QString::fromStdString(c.name));
@@ -104,6 +103,7 @@ void CameraControls::refresh() {
         control->setVisible(counted(*solid));
         control->refresh();
     }
+    show(); // last: what is folded away must not have made the window larger by then
 }
 
 void CameraControls::fillCameras(QMenu* menu) {
