@@ -418,9 +418,9 @@ std::vector<Case> core_cases() {
         // A demo piece turned a little, until it is sharp.
         auto badge = std::make_shared<Table>();
         badge->scene = demo_scene("rubber-badge");
-        out.push_back({"solid_badge", 54.0, [badge] {
+        out.push_back({"solid_badge", 54.0, [badge, there = false]() mutable {
                            Piece p = *badge->scene.piece;
-                           p.solid->camera.turn += 3;
+                           p.solid->camera.turn += (there = !there) ? 3 : -3; // the badge stays in sight
                            badge->scene.piece = std::make_shared<const Piece>(p);
                            const SolidScene now = solid_scene(badge->evaluator, badge->scene);
                            SolidPicture picture(960, 640);

@@ -268,10 +268,10 @@ template <class Rays> int fill(std::span<const Ray> rays, Rays& to, int* valid) 
 
 } // namespace
 
-bool Skin::may_meet(const Ray& ray) const {
+bool Skin::may_meet(const Ray& ray, double end) const {
     // A thousandth of a px more than it is, for what rounding takes away.
     const auto& [low, high] = bounds_;
-    double near = 0, far = std::numeric_limits<double>::infinity();
+    double near = 0, far = end;
     const auto between = [&](double from, double along, double a, double b) {
         const double per = 1 / along, s = (a - 1e-3 - from) * per, t = (b + 1e-3 - from) * per;
         near = std::max(near, std::min(s, t)), far = std::min(far, std::max(s, t));

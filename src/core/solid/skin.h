@@ -1,4 +1,5 @@
 #pragma once
+#include <limits>
 #include <memory>
 #include <span>
 
@@ -89,9 +90,9 @@ class Skin {
     std::size_t bytes() const { return bytes_; }
     const Laying& laying() const { return laying_; }
     const Body& body() const { return body_; }
-    /// The box around it all, and whether a ray goes through it.
+    /// The box around it all, and whether a ray goes through it before its end (in lengths of `along`).
     std::pair<Vec3, Vec3> bounds() const { return bounds_; }
-    bool may_meet(const Ray& ray) const;
+    bool may_meet(const Ray& ray, double end = std::numeric_limits<double>::infinity()) const;
 
   private:
     struct Traced;

@@ -43,47 +43,65 @@ Lamp lamp_with_camera(Lamp lamp, const Camera& camera) {
         lamp, [&](Vec3 p) { return at + turned(p); }, turned);
 }
 
-SolidPicture::SolidPicture(int width, int height)
-    : width_(width), height_(height), taken_(width, height, 0), least_(width, height, 0),
-      most_(width, height, 0), times_(width, height, 0), depth_(width, height, never_met) {
-    for (Plane& p : sums_) p = Plane(width, height, 0);
-    for (Plane& p : normals_) p = Plane(width, height, 0);
+SolidPicture::SolidPicture(int width, int height) : width_(width), height_(height) {
+    const int across = (width + block_width - 1) / block_width,
+              down = (height + block_height - 1) / block_height;
+    kept_.resize(static_cast<std::size_t>(across) * down);
+    for (Kept& k : kept_) k.depth.fill(never_met);
 }
+SolidPicture::~SolidPicture() = default;
+SolidPicture::SolidPicture(SolidPicture&&) noexcept = default;
+SolidPicture& SolidPicture::operator=(SolidPicture&&) noexcept = default;
 
 void SolidPicture::add(const SolidScene& scene, int count) {
-    if (open_.width() == 0 && hides_sky(scene.lighting))
-        open_ = Plane(width_, height_, 0), open_rays_ = Plane(width_, height_, 0);
-    while (seen_.size() < scene.lighting.lamps.size()) seen_.emplace_back(width_, height_, 0.0f);
     const Sight sight(scene.camera, scene.canvas_height, width_, height_);
     const Floor floor(scene);
-    const int across = (width_ + block_width - 1) / block_width,
-              down = (height_ + block_height - 1) / block_height;
-    taking_.resize(static_cast<std::size_t>(across) * down);
-    parallel_rows(0, across * down, [&](int i) {
-        std::vector<int>& taking = taking_[static_cast<std::size_t>(i)];
-        if (samples_ > 0 && taking.empty()) return;
-        const int x = i % across * block_width, y = i / across * block_height;
+    const int across = (width_ + block_width - 1) / block_width;
+    parallel_rows(0, static_cast<int>(kept_.size()), [&](int number) {
+        Kept& kept = kept_[static_cast<std::size_t>(number)];
+        if (samples_ > 0 && kept.taking.empty()) return;
+        const int x = number % across * block_width, y = number / across * block_height;
         const Region r{x, y, std::min(width_, x + block_width), std::min(height_, y + block_height)};
-        const auto tile = std::make_unique<Tile>(scene, sight, floor, *this, r);
-        for (int p = 0; samples_ == 0 && p < block_area; ++p)
-            if (tile->x_of(p) < r.x1 && tile->y_of(p) < r.y1) taking.push_back(p);
-        tile->taking = std::move(taking);
+        if (kept.seen.size() < scene.lighting.lamps.size()) kept.seen.resize(scene.lighting.lamps.size());
+        const auto tile = std::make_unique<Tile>(scene, sight, floor, kept, r);
+        for (int i = 0; samples_ == 0 && i < block_area; ++i)
+            if (tile->x_of(i) < r.x1 && tile->y_of(i) < r.y1) kept.taking.push_back(i);
         for (int s = 0; s < count; ++s) tile->sample(samples_ + s);
-        taking = std::move(tile->taking);
     });
     samples_ += count;
 }
 
-std::array<Plane, 4> SolidPicture::mean(int first) const {
-    std::array<Plane, 4> out;
-    for (int c = 0; c < 4; ++c) {
-        const Plane& from = sums_[c < 3 ? first + c : 6];
-        out[c] = Plane(width_, height_);
-        parallel_rows(0, height_, [&](int y) {
-            for (int x = 0; x < width_; ++x) out[c](x, y) = from(x, y) / std::max(1.0f, taken_(x, y));
-        });
-    }
+template <class Value> Plane SolidPicture::plane_of(Value&& value) const {
+    Plane out(width_, height_);
+    const int across = (width_ + block_width - 1) / block_width;
+    parallel_rows(0, height_, [&](int y) {
+        const Kept* tile = &kept_[static_cast<std::size_t>(y / block_height) * across];
+        float* row = out.row(y);
+        for (int x = 0; x < width_; x += block_width, ++tile)
+            for (int i = 0; i < std::min(block_width, width_ - x); ++i)
+                row[x + i] = value(*tile, y % block_height * block_width + i);
+    });
     return out;
+}
+
+Plane SolidPicture::taken() const {
+    return plane_of([](const Kept& k, int i) { return k.taken[i]; });
+}
+Plane SolidPicture::depth() const {
+    return plane_of([](const Kept& k, int i) { return k.depth[i]; });
+}
+std::array<Plane, 3> SolidPicture::normals() const {
+    const auto one = [&](std::size_t c) {
+        return plane_of([&](const Kept& k, int i) { return k.normals[c][i]; });
+    };
+    return {one(0), one(1), one(2)};
+}
+
+std::array<Plane, 4> SolidPicture::mean(std::size_t first) const {
+    const auto one = [&](std::size_t sum) {
+        return plane_of([&](const Kept& k, int i) { return k.sums[sum][i] / std::max(1.0f, k.taken[i]); });
+    };
+    return {one(first), one(first + 1), one(first + 2), one(6)};
 }
 
 } // namespace bathylux

@@ -52,11 +52,14 @@ template <class Place, class Turn> Lamp moved(Lamp lamp, Place&& to, Turn&& turn
 class SolidPicture {
   public:
     SolidPicture(int width, int height);
+    ~SolidPicture();
+    SolidPicture(SolidPicture&&) noexcept;
+    SolidPicture& operator=(SolidPicture&&) noexcept;
 
-    /// Adds so many samples to every px (to those of the rows from y0 to y1). The first goes through the
-    /// middle of the px; the next are spread over it, over the lights' bodies, the sky and the lens, each px
-    /// by a sequence of its own (R2, Roberts 2018). A px whose first samples are all alike, as those about it
-    /// are, takes no more. Throws Cancelled when asked to stop; then nothing counts.
+    /// Adds so many samples to every px. The first goes through the middle of the px; the next are spread over
+    /// it, over the lights' bodies, the sky and the lens, each px by a sequence of its own (R2, Roberts 2018).
+    /// A px whose mean is known well enough, as those about it are, takes no more (by its standard error).
+    /// Throws Cancelled when asked to stop; the picture is of no use then.
     void add(const SolidScene& scene, int count = 1);
     int samples() const { return samples_; }
     int width() const { return width_; }
@@ -66,24 +69,19 @@ class SolidPicture {
     std::array<Plane, 4> lit() const { return mean(0); }
     std::array<Plane, 4> art() const { return mean(3); }
     /// How many samples were taken of each px.
-    const Plane& taken() const { return taken_; }
+    Plane taken() const;
     /// px from the camera along its axis, infinite where nothing is; of the px' middles.
-    const Plane& depth() const { return depth_; }
+    Plane depth() const;
     /// Unit normals in the solid's space, 0 where nothing is; of the px' middles.
-    const std::array<Plane, 3>& normals() const { return normals_; }
+    std::array<Plane, 3> normals() const;
 
   private:
     struct Tile;
-    std::array<Plane, 4> mean(int first) const;
+    struct Kept;
+    std::array<Plane, 4> mean(std::size_t first) const;
+    template <class Value> Plane plane_of(Value&& value) const;
     int width_, height_, samples_ = 0;
-    std::array<Plane, 7> sums_;            // lit, art, coverage
-    std::vector<std::vector<int>> taking_; // by tile: px of it that take more samples
-    Plane taken_, least_, most_;           // samples of a px; of the first ones what they show
-    Plane times_;                          // of the first samples, how many met something there
-    std::vector<Plane> seen_;              // of every lamp, by how many of the first samples
-    Plane open_, open_rays_;               // rays that saw the sky, and how many there were
-    Plane depth_;
-    std::array<Plane, 3> normals_;
+    std::vector<Kept> kept_; // by tile
 };
 
 } // namespace bathylux

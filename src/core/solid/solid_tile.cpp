@@ -12,12 +12,10 @@ namespace bathylux {
 using namespace solid_tile;
 
 float SolidPicture::Tile::shown(int i) const {
-    const int x = x_of(i), y = y_of(i);
     const auto luma = [&](std::size_t first) {
-        return luma_r * to.sums_[first](x, y) + luma_g * to.sums_[first + 1](x, y) +
-               luma_b * to.sums_[first + 2](x, y);
+        return luma_r * to.sums[first][i] + luma_g * to.sums[first + 1][i] + luma_b * to.sums[first + 2][i];
     };
-    return luma(0) + luma(3) + to.sums_[6](x, y);
+    return luma(0) + luma(3) + to.sums[6][i];
 }
 
 Mask Mask::with_all_around(int reach, int width, int height) const {
@@ -36,56 +34,66 @@ Mask Mask::with_all_around(int reach, int width, int height) const {
     return out;
 }
 
-void SolidPicture::Tile::agree() {
-    const auto widely = [&](auto&& is) {
-        Mask out;
-        for (const int i : taking)
-            if (is(x_of(i), y_of(i))) out.set(i);
-        return out.with_all_around(sure_around, region.width(), region.height());
-    };
-    for (Plane& seen : to.seen_) {
-        const auto all_say = [&](float times) {
-            return widely([&](int x, int y) { return to.times_(x, y) == sure_after && seen(x, y) == times; });
+void SolidPicture::Tile::agree(int samples) {
+    const auto times = static_cast<float>(samples);
+    for (Kept::Row& seen : to.seen) {
+        const auto all_say = [&](float count, float agreed) {
+            return widely(
+                [&](int i) { return to.met[i] == times && (seen[i] == count || seen[i] == agreed); });
         };
-        const Mask all = all_say(sure_after), none = all_say(0);
-        for (const int i : taking) seen(x_of(i), y_of(i)) = all[i] ? float{sure_after} : none[i] ? 0 : ask_on;
+        const Mask all = all_say(times, seen_by_all), none = all_say(0, seen_by_none);
+        for (const int i : to.taking)
+            if (all[i])
+                seen[i] = seen_by_all;
+            else if (none[i])
+                seen[i] = seen_by_none;
     }
-    if (to.open_.width() == 0) return;
-    const Mask open = widely([&](int x, int y) {
-        return to.open_rays_(x, y) > first_sky_rays && to.open_(x, y) == to.open_rays_(x, y);
-    });
-    for (const int i : taking)
-        if (open[i]) to.open_(x_of(i), y_of(i)) = to.open_rays_(x_of(i), y_of(i)) = open_after;
+    agree_on_sky();
 }
 
-void SolidPicture::Tile::settle() {
-    Mask alike;
-    for (const int i : taking) {
-        // A fiftieth, and near black a little more: what is left of that in a mean of several, nobody sees.
-        const float least = to.least_(x_of(i), y_of(i));
-        if (to.most_(x_of(i), y_of(i)) - least <= 0.02f * (0.15f + least)) alike.set(i);
+void SolidPicture::Tile::settle(int samples) {
+    const auto n = static_cast<float>(samples);
+    // Light as it is looked at: shares of what there is, and near black of a little more.
+    const auto seen_as = [](float light) { return 0.15f + light; };
+    Kept::Row mean;
+    Mask alike, edge;
+    for (int y = 0; y < region.height(); ++y)
+        for (int x = 0; x < region.width(); ++x) {
+            const int i = y * block_width + x;
+            mean[i] = to.shown[i] / to.taken[i];
+            const auto beside = [&](int j) {
+                if (std::abs(mean[i] - mean[j]) > edge_apart * seen_as(std::min(mean[i], mean[j])))
+                    edge.set(i), edge.set(j);
+            };
+            if (x > 0) beside(i - 1);
+            if (y > 0) beside(i - block_width);
+        }
+    const float allowed = std::min(error_allowed, error_of_few * (n - 1));
+    for (const int i : to.taking) {
+        // The standard error of the mean, squared.
+        const float error = std::max(0.0f, to.squares[i] / n - mean[i] * mean[i]) / (n - 1),
+                    most = allowed * seen_as(mean[i]);
+        if (error <= most * most) alike.set(i);
     }
     alike = alike.with_all_around(1, region.width(), region.height());
-    std::erase_if(taking, [&](int i) { return alike[i]; });
+    std::erase_if(to.taking, [&](int i) { return alike[i] && !edge[i]; });
 }
 
 void SolidPicture::Tile::sample(int number) {
     const auto s = static_cast<std::uint32_t>(number);
-    if (number == sure_after) agree();
-    if (number == settled_after) settle();
-    if (taking.empty()) return;
+    if (number > 0 && number <= first_samples) agree(number);
+    if (number >= 2) settle(number);
+    if (to.taking.empty()) return;
     records.clear();
     if (in_sheets()) under.assign(std::size_t{block_area}, {});
     // All px share the places within them, so that neighbours stay alike.
     double jx = 0.5, jy = 0.5;
     if (number > 0) jx = Sequence::at(s).x, jy = Sequence::at(s).y;
-    std::array<float, block_area> before{};
-    for (const int i : taking) {
+    for (const int i : to.taking) {
         Sequence::Point lens{0, 0, 0, 0};
         if (number > 0 && scene.camera.lens > 0) lens = spread(i)(s, 1);
         rays[i] = sight.through(x_of(i) + jx, y_of(i) + jy, lens.disc_x, lens.disc_y);
         left[i] = 1;
-        if (number < settled_after) before[i] = shown(i);
     }
     const int goes = in_sheets() ? most_goes : most_layers;
     for (int go = 0; go < goes; ++go) {
@@ -93,23 +101,20 @@ void SolidPicture::Tile::sample(int number) {
         lot.coated = lot.soft = false;
         bool more = false;
         if (in_sheets())
-            for (const int i : taking)
+            for (const int i : to.taking)
                 if (under[i].sheet >= 0) more |= descend(i, s, go);
-        const std::span<const int> all(taking);
+        const std::span<const int> all(to.taking);
         for (std::size_t from = 0; from < all.size(); from += rays_at_once)
             more |=
                 look(number, go, all.subspan(from, std::min<std::size_t>(rays_at_once, all.size() - from)));
         light(s, static_cast<std::uint32_t>(go));
         if (!more) break;
     }
-    for (const int i : taking) {
-        const int x = x_of(i), y = y_of(i);
+    for (const int i : to.taking) {
         if (in_sheets()) put_together(i);
-        to.taken_(x, y) += 1;
-        if (number >= settled_after) continue;
-        const float one = shown(i) - before[i];
-        to.least_(x, y) = number == 0 ? one : std::min(to.least_(x, y), one);
-        to.most_(x, y) = number == 0 ? one : std::max(to.most_(x, y), one);
+        to.taken[i] += 1;
+        const float all = shown(i), one = all - to.shown[i];
+        to.shown[i] = all, to.squares[i] += one * one;
     }
 }
 
@@ -153,7 +158,7 @@ bool SolidPicture::Tile::look(int number, int go, std::span<const int> px) {
         }
         const Vec3 met = ray.from + double(nearest) * ray.along;
         const bool tell = number == 0 && go == 0;
-        if (tell) to.depth_(x_of(i), y_of(i)) = static_cast<float>(sight.depth(met));
+        if (tell) to.depth[i] = static_cast<float>(sight.depth(met));
         if (on_ground) {
             stand(i, ray, met, ground, tell);
             left[i] = 0;
@@ -184,18 +189,17 @@ const Lamp* SolidPicture::Tile::body_met(const Ray& ray, float& nearest) const {
 }
 
 void SolidPicture::Tile::show(int i, const Lamp& l) {
-    const int x = x_of(i), y = y_of(i);
     Record seen;
     seen.lets = {0, 0, 0, 0}, seen.cover = 1;
     for (int c = 0; c < 3; ++c) {
         seen.light[c] = l.power[c] / std::numbers::pi_v<float> * scene.lighting.exposure;
-        to.sums_[3 + c](x, y) += (in_sheets() ? under[i].art : left[i]) * seen.light[c];
-        if (!in_sheets()) to.sums_[c](x, y) += left[i] * seen.light[c];
+        to.sums[3 + c][i] += (in_sheets() ? under[i].art : left[i]) * seen.light[c];
+        if (!in_sheets()) to.sums[c][i] += left[i] * seen.light[c];
     }
     if (in_sheets())
         note(i, seen);
     else
-        to.sums_[6](x, y) += left[i];
+        to.sums[6][i] += left[i];
 }
 
 void SolidPicture::Tile::finish_with(int i, float share) {
@@ -263,10 +267,9 @@ bool SolidPicture::Tile::cover(int i, const Ray& ray, const Skin::Hit& hit, bool
         if (scene.skin->body().kind == BodyKind::plane) spot.covered = false;
     }
     if (tell) {
-        const int x = x_of(i), y = y_of(i);
-        to.normals_[0](x, y) = static_cast<float>(spot.normal.x);
-        to.normals_[1](x, y) = static_cast<float>(spot.normal.y);
-        to.normals_[2](x, y) = static_cast<float>(spot.normal.z);
+        to.normals[0][i] = static_cast<float>(spot.normal.x);
+        to.normals[1][i] = static_cast<float>(spot.normal.y);
+        to.normals[2][i] = static_cast<float>(spot.normal.z);
     }
     const float a = spot.covered ? std::clamp(spot.texel.alpha, 0.0f, 1.0f) : 0;
     const float body = scene.bare.coverage.constant(), there = a + (1 - a) * body;
@@ -277,7 +280,7 @@ bool SolidPicture::Tile::cover(int i, const Ray& ray, const Skin::Hit& hit, bool
         base[c] = ((spot.covered ? art[c] : 0) + (1 - a) * body * scene.bare.color[c].constant()) / there;
     if (in_sheets() && spot.covered && !behind) {
         Under& u = under[i];
-        for (int c = 0; c < 3 && there > 0; ++c) to.sums_[3 + c](x_of(i), y_of(i)) += u.art * there * base[c];
+        for (int c = 0; c < 3 && there > 0; ++c) to.sums[3 + c][i] += u.art * there * base[c];
         u.art *= 1 - there;
         u.sheet = static_cast<int>(scene.sheets.size()) - 1, u.go = go;
         u.frame = scene.skin->frame(hit, double(scene.skin->body().relief) * spot.texel.height +
@@ -306,17 +309,20 @@ Floor::Floor(const SolidScene& scene) {
 }
 
 float Floor::there(Vec3 p) const {
-    const double x = p.x - middle.x, z = p.z - middle.z, t = std::sqrt(x * x + z * z) / size;
+    const double x = p.x - middle.x, z = p.z - middle.z, far = x * x + z * z;
+    if (far <= 2.25 * size * size) return 1;
+    const double t = std::sqrt(far) / size;
     const double k = std::clamp((5 - t) / 3.5, 0.0, 1.0); // whole within 1½ times its size, gone at 5
     return static_cast<float>(k * k * (3 - 2 * k));
 }
 
 void SolidPicture::Tile::stand(int i, const Ray& ray, Vec3 met, float there, bool tell) {
     const Vec3 up{0, ray.along.y < 0 ? 1.0 : -1.0, 0};
-    if (tell) to.normals_[1](x_of(i), y_of(i)) = static_cast<float>(up.y);
+    if (tell) to.normals[1][i] = static_cast<float>(up.y);
     const int k = next(i, ray.along, met, up, up, met + lifted * up, there);
     lot.ground[k] = true;
-    paint(k, floor.color, scene.bare, 0, 0, 0);
+    for (int c = 0; c < 3; ++c) lot.base[c][k] = floor.color[c];
+    lot.coat_roughness[k] = lot.sheen_roughness[k] = lot.sheen_tint[k] = 0;
     lot.roughness[k] = 0.9f, lot.metallic[k] = 0, lot.specular[k] = 0.3f, lot.coat[k] = 0, lot.sheen[k] = 0;
 }
 

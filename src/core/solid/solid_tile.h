@@ -15,11 +15,13 @@ constexpr int most_goes = 24;                   // of sheets, on all of those
 constexpr int first_sky_rays = 4, sky_rays = 1; // of the first sample, and of those that follow
 constexpr int unsteady_sky_rays = 8;            // where every sample has to do by itself
 constexpr float open_after = 8;                 // rays that all saw the sky: then no more are asked
-constexpr int sure_after = 2;    // samples, after which px ask no more whether a lamp is seen …
-constexpr int sure_around = 2;   // … where so many px about them, in the tile, say the same
-constexpr float ask_on = -1;     // instead of how many saw it, where they do not
-constexpr int settled_after = 3; // samples, all alike in a px and about it: then that px takes no more
-constexpr double lifted = 0.02;  // px that rays set out above where the skin was met
+constexpr int first_samples = 2; // after each of them px ask no more whether a lamp is seen …
+constexpr int sure_around = 2;   // … where all px so far about them, in the tile, say the same
+constexpr float seen_by_all = 1e6f, seen_by_none = -1e6f; // instead of how many saw it, where they do
+constexpr float error_allowed = 0.012f; // of a px's mean: with that it takes no more samples …
+constexpr float error_of_few = 0.004f; // … and with less where few samples say so: as much for each but one
+constexpr float edge_apart = 0.1f;     // px beside each other: an edge may lie in them that no sample met yet
+constexpr double lifted = 0.02;        // px that rays set out above where the skin was met
 constexpr float never_met = std::numeric_limits<float>::infinity();
 
 /// Px of a tile, a bit each, a word a row.
@@ -83,25 +85,37 @@ struct Floor {
 
 } // namespace solid_tile
 
+/// What a tile keeps from sample to sample, by px.
+struct SolidPicture::Kept {
+    using Row = std::array<float, solid_tile::block_area>;
+    std::vector<int> taking;   // px that take more samples
+    std::array<Row, 7> sums{}; // lit, art, coverage
+    Row taken{};               // samples
+    Row shown{}, squares{};    // what they show, summed, and the sum of its squares
+    Row met{};                 // how many of the first met something that is lit there
+    std::vector<Row> seen;     // of every lamp: how many of those saw it
+    Row open{}, open_rays{};   // rays that saw the sky, and how many there were
+    Row depth;                 // of the px's middle, as are the normals
+    std::array<Row, 3> normals{};
+};
+
 /// One tile of the picture, one sample at a time.
 struct SolidPicture::Tile {
     using Lot = solid_tile::Lot;
     using Record = solid_tile::Record;
     using Under = solid_tile::Under;
 
-    Tile(const SolidScene& s, const Sight& through, const solid_tile::Floor& f, SolidPicture& picture,
-         Region r)
-        : scene(s), sight(through), floor(f), to(picture), region(r) {}
+    Tile(const SolidScene& s, const Sight& through, const solid_tile::Floor& f, Kept& kept, Region r)
+        : scene(s), sight(through), floor(f), to(kept), region(r) {}
 
     const SolidScene& scene;
     const Sight& sight;
     const solid_tile::Floor& floor;
-    SolidPicture& to;
+    Kept& to;
     Region region;
     Lot lot;
     std::array<Ray, solid_tile::block_area> rays;
     std::array<float, solid_tile::block_area> left; // how much of each px is still to be seen
-    std::vector<int> taking;                        // px that this sample is taken of
     std::vector<Record> records;                    // of sheets: what is seen, front to back
     std::vector<Under> under;                       // of each px, where that are any
 
@@ -117,11 +131,20 @@ struct SolidPicture::Tile {
     void sample(int number);
     /// Whether something is still to be seen behind what these rays met.
     bool look(int number, int go, std::span<const int> px);
-    /// What the first samples agree on, in a px and about it, holds: whether a lamp is seen, and that the sky
-    /// is. Only half-shadow is looked at by all of them.
-    void agree();
-    /// Takes no more samples where all so far are alike, in a px and about it: more would show the same.
-    void settle();
+    /// Px that are so, with all about them.
+    template <class Is> solid_tile::Mask widely(Is&& is) const {
+        solid_tile::Mask out;
+        for (const int i : to.taking)
+            if (is(i)) out.set(i);
+        return out.with_all_around(solid_tile::sure_around, region.width(), region.height());
+    }
+    /// What so many first samples agree on, in a px and about it, holds: whether a lamp is seen, and that the
+    /// sky is. Only half-shadow is looked at by all of them.
+    void agree(int samples);
+    void agree_on_sky();
+    /// Takes no more samples where the mean of so many is known well enough, in a px and about it, and no
+    /// edge lies there.
+    void settle(int samples);
     /// What tells one sample of a px from another: the sum of all it shows.
     float shown(int i) const;
     /// The nearest shown lamp that a ray meets before `nearest`.
@@ -147,6 +170,8 @@ struct SolidPicture::Tile {
     void stand(int i, const Ray& ray, Vec3 met, float there, bool tell);
     /// Traces what is asked of a lot's places, eight at a time: bits of those whose way is stopped.
     template <class Ask> void trace(Ask&& ask, Lot::Row& seen) const;
+    /// Whether the lot's places see a lamp.
+    void look_for(std::size_t lamp, std::uint32_t s, std::uint32_t layer);
     void light(std::uint32_t s, std::uint32_t layer);
     void pad();
     /// How much of the sky every place sees, cosine-weighted: the mean of what all samples so far saw from

@@ -20,7 +20,7 @@ struct Way {
     }
     bool to(Vec3 from, const Sequence::Point& u, Vec3& along, float& far) const {
         if (lamp.directional) {
-            along = at + spread * u.disc_x * right + spread * u.disc_y * up; // no need of a unit's length
+            along = at + spread * u.disc_x * right + spread * u.disc_y * up;
             return true;
         }
         Vec3 way = at - from;
@@ -35,9 +35,8 @@ struct Way {
             const auto [a, b] = across(normalized(way));
             way = way + (lamp.size / 2.0) * (x * a + y * b);
         }
-        const double l = length(way);
-        if (!(l > 1e-6)) return false;
-        along = (1 / l) * way, far = static_cast<float>(l);
+        if (!(dot(way, way) > 1e-12)) return false;
+        along = way, far = 1; // no need of a unit's length
         return true;
     }
     const Lamp& lamp;
@@ -74,10 +73,59 @@ template <class Ask> void SolidPicture::Tile::trace(Ask&& ask, Lot::Row& seen) c
             }
         way[n] = {from, along}, far[n] = length, whose[n] = k;
         // From the ground most ways go past the body.
-        if (lot.ground[k] && !scene.shadows().may_meet(way[n])) continue;
+        if (lot.ground[k] && !scene.shadows().may_meet(way[n], length)) continue;
         if (++n == rays_at_once) flush();
     }
     flush();
+}
+
+void SolidPicture::Tile::look_for(std::size_t l, std::uint32_t s, std::uint32_t layer) {
+    const Way way(scene.lighting.lamps[l]);
+    Kept::Row& agreed = to.seen[l];
+    Lot::Row& seen = lot.seen[l];
+    const auto known = [&](int k) {
+        const float v = agreed[lot.px[k]];
+        return lot.steady[k] && (v == seen_by_all || v == seen_by_none);
+    };
+    const auto asks = [&](int k, Vec3& along, float& length) {
+        if (known(k)) return false;
+        const auto& u = spread(lot.px[k])(s, 16 + 64 * layer + static_cast<std::uint32_t>(l));
+        return way.to(lot.from[k], u, along, length) && dot(along, lot.normal[k]) > 0;
+    };
+    if (s > 0)
+        trace(asks, seen);
+    else {
+        // Every second px asks first. Of the others those do about which not all say the same.
+        const auto first = [&](int k) {
+            return !lot.steady[k] || (lot.px[k] + lot.px[k] / block_width) % 2 == 0;
+        };
+        trace([&](int k, Vec3& along, float& length) { return first(k) && asks(k, along, length); }, seen);
+        const Lot::Row of_first = seen;
+        const auto about_all_say = [&](float what) {
+            Mask out;
+            for (int k = 0; k < lot.count; ++k)
+                if (lot.steady[k] && (!first(k) || seen[k] == what)) out.set(lot.px[k]);
+            return out.with_all_around(sure_around, region.width(), region.height());
+        };
+        const Mask all = about_all_say(1), none = about_all_say(0);
+        trace(
+            [&](int k, Vec3& along, float& length) {
+                return !first(k) && !all[lot.px[k]] && !none[lot.px[k]] && asks(k, along, length);
+            },
+            seen);
+        for (int k = 0; k < lot.count; ++k)
+            if (first(k))
+                seen[k] = of_first[k];
+            else if (none[lot.px[k]])
+                seen[k] = 0;
+    }
+    for (int k = 0; k < lot.count; ++k) {
+        float& count = agreed[lot.px[k]];
+        if (!known(k))
+            count += s < first_samples && lot.steady[k] ? seen[k] : 0;
+        else if (count == seen_by_none)
+            seen[k] = 0;
+    }
 }
 
 void SolidPicture::Tile::light(std::uint32_t s, std::uint32_t layer) {
@@ -85,31 +133,10 @@ void SolidPicture::Tile::light(std::uint32_t s, std::uint32_t layer) {
     const Lighting& lighting = scene.lighting;
     const std::vector<bool> throws = throw_shadow(lighting);
     lot.seen.resize(throws.size());
-    const bool early = s < sure_after;
-    for (std::size_t l = 0; l < throws.size(); ++l) {
-        if (!throws[l]) continue;
-        const Way way(lighting.lamps[l]);
-        Plane& before = to.seen_[l];
-        const auto agreed = [&](int k) {
-            return !early && lot.steady[k] && before(x_of(lot.px[k]), y_of(lot.px[k])) != ask_on;
-        };
-        trace(
-            [&](int k, Vec3& along, float& length) {
-                if (agreed(k)) return false;
-                const auto& u = spread(lot.px[k])(s, 16 + 64 * layer + static_cast<std::uint32_t>(l));
-                return way.to(lot.from[k], u, along, length) && dot(along, lot.normal[k]) > 0;
-            },
-            lot.seen[l]);
-        for (int k = 0; k < lot.count; ++k) {
-            float& sum = before(x_of(lot.px[k]), y_of(lot.px[k]));
-            if (early && lot.steady[k])
-                sum += lot.seen[l][k];
-            else if (agreed(k) && !(sum > 0))
-                lot.seen[l][k] = 0;
-        }
-    }
-    for (int k = 0; early && k < lot.count; ++k)
-        if (lot.steady[k]) to.times_(x_of(lot.px[k]), y_of(lot.px[k])) += 1;
+    for (std::size_t l = 0; l < throws.size(); ++l)
+        if (throws[l]) look_for(l, s, layer);
+    for (int k = 0; s < first_samples && k < lot.count; ++k)
+        if (lot.steady[k]) to.met[lot.px[k]] += 1;
     const bool dims = hides_sky(lighting);
     if (dims) look_up(s, layer);
 
@@ -146,7 +173,7 @@ void SolidPicture::Tile::light(std::uint32_t s, std::uint32_t layer) {
     }
     light_row(row, lighting, dims ? lot.open.data() : nullptr);
     for (int k = 0; k < lot.count; ++k) {
-        const int x = x_of(lot.px[k]), y = y_of(lot.px[k]);
+        const int i = lot.px[k];
         float w = lot.weight[k], cover = w;
         if (lot.ground[k] && scene.ground.color.a < 1) {
             const float arrives = lot.out[0][k] + lot.out[1][k] + lot.out[2][k];
@@ -160,14 +187,14 @@ void SolidPicture::Tile::light(std::uint32_t s, std::uint32_t layer) {
             if (seen.of_sheet) continue;
             // The ground, or the body where no canvas lies: as much as it covers is not seen behind.
             seen.cover = cover, seen.lets.fill(1 - cover);
-            for (int c = 0; c < 3; ++c) to.sums_[3 + c](x, y) += lot.art[k] * lot.base[c][k];
+            for (int c = 0; c < 3; ++c) to.sums[3 + c][i] += lot.art[k] * lot.base[c][k];
             continue;
         }
         for (int c = 0; c < 3; ++c) {
-            to.sums_[c](x, y) += w * lot.out[c][k];
-            to.sums_[3 + c](x, y) += w * lot.base[c][k];
+            to.sums[c][i] += w * lot.out[c][k];
+            to.sums[3 + c][i] += w * lot.base[c][k];
         }
-        to.sums_[6](x, y) += cover;
+        to.sums[6][i] += cover;
     }
 }
 
@@ -183,6 +210,12 @@ void SolidPicture::Tile::pad() {
     for (Lot::Row& r : lot.seen) fill(r);
 }
 
+void SolidPicture::Tile::agree_on_sky() {
+    const Mask open = widely([&](int i) { return to.open_rays[i] > 0 && to.open[i] == to.open_rays[i]; });
+    for (const int i : to.taking)
+        if (open[i]) to.open[i] = to.open_rays[i] = open_after;
+}
+
 void SolidPicture::Tile::look_up(std::uint32_t s, std::uint32_t layer) {
     std::fill_n(lot.open.begin(), lot.count, 0.0f);
     Lot::Row seen;
@@ -193,14 +226,15 @@ void SolidPicture::Tile::look_up(std::uint32_t s, std::uint32_t layer) {
         std::all_of(lot.steady.begin(), lot.steady.begin() + lot.count, [](bool v) { return v; });
     const std::uint32_t most = all_steady ? rays_now : std::uint32_t{unsteady_sky_rays};
     for (std::uint32_t j = 0; j < most; ++j) {
+        if (s == 0 && j == 1) agree_on_sky();
+        const auto asks = [&](int k) {
+            const int i = lot.px[k];
+            return !lot.steady[k] ||
+                   (j < rays_now && !(to.open_rays[i] >= open_after && to.open[i] == to.open_rays[i]));
+        };
         trace(
             [&](int k, Vec3& along, float& length) {
-                if (lot.steady[k] && j >= rays_now) return false;
-                if (lot.steady[k]) {
-                    const int x = x_of(lot.px[k]), y = y_of(lot.px[k]);
-                    if (const float n = to.open_rays_(x, y); n >= open_after && to.open_(x, y) == n)
-                        return false;
-                }
+                if (!asks(k)) return false;
                 const std::uint32_t number = lot.steady[k] ? before + j : s * most + j;
                 const auto& u = spread(lot.px[k])(number, 8 + 4 * layer);
                 const Vec3 n = lot.normal[k];
@@ -212,17 +246,14 @@ void SolidPicture::Tile::look_up(std::uint32_t s, std::uint32_t layer) {
             },
             seen);
         for (int k = 0; k < lot.count; ++k)
-            if (!lot.steady[k] || j < rays_now) lot.open[k] += seen[k];
+            if (!lot.steady[k])
+                lot.open[k] += seen[k];
+            else if (asks(k))
+                to.open[lot.px[k]] += seen[k], to.open_rays[lot.px[k]] += 1;
     }
-    for (int k = 0; k < lot.count; ++k) {
-        if (!lot.steady[k]) {
-            lot.open[k] /= static_cast<float>(most);
-            continue;
-        }
-        const int x = x_of(lot.px[k]), y = y_of(lot.px[k]);
-        to.open_(x, y) += lot.open[k], to.open_rays_(x, y) += static_cast<float>(rays_now);
-        lot.open[k] = to.open_(x, y) / to.open_rays_(x, y);
-    }
+    for (int k = 0; k < lot.count; ++k)
+        lot.open[k] = lot.steady[k] ? to.open[lot.px[k]] / to.open_rays[lot.px[k]]
+                                    : lot.open[k] / static_cast<float>(most);
 }
 
 } // namespace bathylux

@@ -25,9 +25,8 @@ void SolidPicture::Tile::put_together(int i) {
         for (int c = 0; c < 3; ++c) v[c] = r.light[c] + r.lets[c] * v[c];
         v[3] = r.cover + r.lets[3] * v[3];
     }
-    const int x = x_of(i), y = y_of(i);
-    for (int c = 0; c < 3; ++c) to.sums_[c](x, y) += v[c];
-    to.sums_[6](x, y) += v[3];
+    for (int c = 0; c < 3; ++c) to.sums[c][i] += v[c];
+    to.sums[6][i] += v[3];
 }
 
 bool SolidPicture::Tile::descend(int i, std::uint32_t s, int go) {
