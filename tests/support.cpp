@@ -119,4 +119,36 @@ Boundary boundary_of(const TriangleMesh& m) {
     return out;
 }
 
+std::vector<Value> other_values(const Parameter& p) {
+    switch (p.type) {
+    case Parameter::Type::number:
+    case Parameter::Type::whole: {
+        std::vector<Value> out;
+        for (const double share : {0.04, 0.31}) {
+            const double v = p.range.low + share * (p.range.high - p.range.low);
+            out.emplace_back(p.type == Parameter::Type::whole ? std::round(v) : v);
+        }
+        return out;
+    }
+    case Parameter::Type::toggle: return {true, false};
+    case Parameter::Type::choice: {
+        std::vector<Value> out;
+        for (const auto c : p.choices) out.emplace_back(std::string(c));
+        return out;
+    }
+    case Parameter::Type::curve: return {Points{{0.0f, 0.1f}, {0.4f, 0.8f}, {1.0f, 0.9f}}};
+    case Parameter::Type::stops:
+        return {
+            Stops{{0.1f, rgb(20, 60, 90)}, {0.4f, rgb(230, 190, 90)}, {0.9f, Color{0.2f, 0.1f, 0.3f, 0.5f}}}};
+    case Parameter::Type::map: { // of the element itself
+        std::vector<Value> out;
+        for (const MapOf of : {MapOf::tone, MapOf::height, MapOf::red_green, MapOf::slopes})
+            out.emplace_back(std::optional(MapRef{"", of, 0.1f, 0.8f}));
+        return out;
+    }
+    case Parameter::Type::color: return {Color{0.5f, 0.45f, 0.4f, 1}};
+    default: return {};
+    }
+}
+
 } // namespace bathylux

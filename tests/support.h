@@ -30,6 +30,9 @@ std::shared_ptr<const Picture> picture_of(int w, int h, const std::function<floa
 /// Letters of a kind, a picture with a soft hole in it, strokes: what files would give a source.
 std::shared_ptr<const Asset> asset_for(const SourceKind& kind);
 
+/// Values for a parameter, most of them not its own.
+std::vector<Value> other_values(const Parameter& p);
+
 /// What has to be true of the boundary of a body: every edge is passed once each way.
 struct Boundary {
     int open = 0;

@@ -3,6 +3,7 @@
 #include "app/document/painter.h"
 #include "core/light/lights.h"
 #include "core/light/normals.h"
+#include "core/piece/edit.h"
 #include "core/piece/kinds.h"
 #include "core/piece/references.h"
 #include "core/relief/by_hand.h"
@@ -80,6 +81,37 @@ class TestReliefWork : public QObject, DrivenWindow {
         document().history().undo();
         QVERIFY(settled());
         QVERIFY(std::abs(heightAt(at) - before - 5) < 0.05);
+    }
+
+    /// A brush raises by what it says, however large the group is it paints in, and after a resize.
+    void a_brush_raises_by_what_it_says() {
+        begin("line-tile");
+        document().edit("Group", [](Piece& p) {
+            const std::string g = group(p, {"slab"});
+            change(p, g, [](Element& e) { e.placement.scale_u = e.placement.scale_v = 2; });
+        });
+        document().choose({"slab"});
+        table().setTool(Table::Tool::paint);
+        Brush& b = table().painter().brush;
+        b.size = 60, b.hardness = b.flow = 1, b.height = b.ceiling = 5;
+        QVERIFY(settled());
+        const Vec2 at{650, 300};
+        const float before = heightAt(at);
+        paintLine({600, 300}, {700, 300});
+        QVERIFY2(std::abs(heightAt(at) - before - 5) < 0.05,
+                 qPrintable(QString::number(heightAt(at) - before)));
+        // What was painted is looked at as high as it lies.
+        b.work = BrushWork::level, b.ceiling = 0;
+        paintLine({650, 420}, {650, 280});
+        QVERIFY2(std::abs(heightAt(at) - before) < 0.3, qPrintable(QString::number(heightAt(at) - before)));
+        document().history().undo();
+        document().edit("Scale", [](Piece& p) { resize(p, 0.5); });
+        QVERIFY(settled());
+        QVERIFY(std::abs(heightAt({325, 150}) - (before + 5) / 2) < 0.1);
+        b.work = BrushWork::raise, b.ceiling = 7.5f; // 2.5 are there
+        paintLine({300, 150}, {350, 150});
+        QVERIFY2(std::abs(heightAt({325, 150}) - (before + 5) / 2 - 5) < 0.1,
+                 qPrintable(QString::number(heightAt({325, 150}))));
     }
 
     void with_nothing_chosen_a_layer_is_made_and_shift_draws_straight() {

@@ -22,39 +22,6 @@ constexpr bool thorough = false;
 constexpr bool thorough = true;
 #endif
 
-/// A parameter at other values than its own.
-std::vector<Value> others(const Parameter& p) {
-    switch (p.type) {
-    case Parameter::Type::number:
-    case Parameter::Type::whole: {
-        std::vector<Value> out;
-        for (const double share : {0.04, 0.31}) {
-            const double v = p.range.low + share * (p.range.high - p.range.low);
-            out.emplace_back(p.type == Parameter::Type::whole ? std::round(v) : v);
-        }
-        return out;
-    }
-    case Parameter::Type::toggle: return {true, false};
-    case Parameter::Type::choice: {
-        std::vector<Value> out;
-        for (const auto c : p.choices) out.emplace_back(std::string(c));
-        return out;
-    }
-    case Parameter::Type::curve: return {Points{{0.0f, 0.1f}, {0.4f, 0.8f}, {1.0f, 0.9f}}};
-    case Parameter::Type::stops:
-        return {
-            Stops{{0.1f, rgb(20, 60, 90)}, {0.4f, rgb(230, 190, 90)}, {0.9f, Color{0.2f, 0.1f, 0.3f, 0.5f}}}};
-    case Parameter::Type::map: { // of the element itself
-        std::vector<Value> out;
-        for (const MapOf of : {MapOf::tone, MapOf::height, MapOf::red_green, MapOf::slopes})
-            out.emplace_back(std::optional(MapRef{"", of, 0.1f, 0.8f}));
-        return out;
-    }
-    case Parameter::Type::color: return {Color{0.5f, 0.45f, 0.4f, 1}};
-    default: return {};
-    }
-}
-
 /// Where and by how much two fields differ over `rb`; "" for nowhere.
 std::string difference(const Field& a, const Field& b, Region ra, Region rb) {
     double worst = 0;
@@ -122,7 +89,7 @@ class TestKinds : public QObject {
     /// Of what folds, values that do not.
     static std::vector<Value> values(const Described& what, const Parameter& p) {
         if (what.is("perspective") && p.type == Parameter::Type::number) return {14.0, -9.0};
-        return others(p);
+        return other_values(p);
     }
 
     void change_each(const Described& what, const std::function<Scene(const Described&)>& scene) {

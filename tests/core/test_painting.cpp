@@ -2,6 +2,8 @@
 
 #include "core/make/pattern.h"
 #include "core/paint/brush.h"
+#include "core/paint/paint_source.h"
+#include "core/piece/edit.h"
 #include "core/relief/by_hand.h"
 #include "run.h"
 #include "support.h"
@@ -137,6 +139,46 @@ class TestPainting : public QObject {
         Evaluator evaluator(0);
         const Bundle small = evaluator.relief(scene, canvas_region(scene.piece->canvas, 0.25), 0.25);
         QVERIFY(std::abs(small.height.at(37, 22) - 4) < 0.4);
+    }
+
+    /// Made larger, taken out of a group that was larger, or poured at another size, what was painted keeps
+    /// its slopes.
+    void strokes_grow_with_the_canvas_and_out_of_groups() {
+        auto painting = std::make_shared<Painting>();
+        dab(*painting, hard(BrushWork::raise, 24, 4), {10, 0}, 1, {}, 0);
+        Asset a;
+        a.painting = painting, a.hash = painting->hash();
+        const auto kept = std::make_shared<const Asset>(a);
+        auto scene = scene_of(piece_json(
+            100, 80,
+            R"({"id": "g", "source": {"kind": "group"}, "placement": {"x": 50, "y": 40, "scale_u": 1.5, "scale_v": 1.5},
+                "elements": [{"id": "layer", "source": {"kind": "paint", "file": "s", "rise": 0.5}, "placement": {"x": 40, "y": 40}},
+                             {"id": "plate", "source": {"kind": "rectangle", "width": 50, "height": 40}, "placement": {"x": 55, "y": 40},
+                              "steps": [{"kind": "by_hand", "file": "s"}]},
+                             {"id": "dome", "source": {"kind": "form", "width": 20, "height": 20, "rise": 6}, "placement": {"x": 30, "y": 30}}]})"));
+        scene.assets = std::make_shared<const Assets>(Assets{{painting_key("s"), kept}, {"layer", kept}});
+        const Plane before = height_of(scene);
+        const auto same = [&](const Piece& p, double scale, double share) {
+            const Plane now = height_of({std::make_shared<const Piece>(p), scene.assets}, scale);
+            double worst = 0;
+            for (int y = 0; y < 80; ++y)
+                for (int x = 0; x < 100; ++x)
+                    worst = std::max(worst, std::abs(double(before(x, y)) - share * now(x, y)));
+            return worst < 0.05;
+        };
+        QVERIFY(std::abs(before(50, 40) - 3) < 0.01 && std::abs(before(72, 40) - 6) < 0.01);
+        Piece apart = *scene.piece;
+        QCOMPARE(ungroup(apart, "g").size(), 3u);
+        QVERIFY(same(apart, 1, 1));
+        Piece larger = apart;
+        resize(larger, 2);
+        QVERIFY(same(larger, 0.5, 0.5));
+        resize(apart = *scene.piece, 2);
+        QVERIFY(same(apart, 0.5, 0.5));
+        Element layer = *find_element(scene.piece->elements, "layer");
+        scale_element(layer, 3);
+        QCOMPARE(layer.source.as<PaintSource>()->rise, 1.5f);
+        QCOMPARE(layer.placement.scale_u, 3.0f);
     }
 };
 BATHYLUX_TEST(TestPainting)

@@ -22,6 +22,16 @@ std::optional<Affine> toSource(const Piece& piece, const Element& e) {
     return m.invertible() ? std::optional(m.inverse()) : std::nullopt;
 }
 
+/// How high a painted px comes to lie: groups make heights larger, and so do layers and steps by themselves.
+double riseOf(const Piece& piece, const Element& e, const std::string& file) {
+    const auto parent = parent_placed(piece, e.id);
+    double rise = parent ? parent->rise : 1;
+    if (const auto* layer = e.source.as<PaintSource>(); layer && layer->file == file) rise *= layer->rise;
+    for (const auto& s : e.steps)
+        if (const auto* hand = s->what.as<ByHand>(); hand && hand->file == file) rise *= hand->rise;
+    return std::abs(rise) > 1e-6 ? rise : 1;
+}
+
 int frameOf(const Desk& desk, const Element& e) {
     if (!desk.frame || !desk.frame->assets) return 0;
     return shown_frame({desk.document.state().piece, desk.frame->assets, desk.document.frame()}, e);
@@ -33,6 +43,7 @@ struct GroundTiles {
     std::string element; // its own height before the strokes; empty: the whole relief
     int steps = -1;
     Affine to_canvas; // painting px → canvas px
+    double rise = 1;  // canvas px for each px of painted height
     Evaluator evaluator{128u << 20};
     std::unordered_map<std::uint64_t, std::vector<float>> tiles;
 
@@ -63,7 +74,8 @@ struct GroundTiles {
                               b.region.x0,
                           j = std::clamp(static_cast<int>(std::floor(c.y)), b.region.y0, b.region.y1 - 1) -
                               b.region.y0;
-                t[static_cast<std::size_t>(y) * side + x] = b.height.at(i, j) * b.weight.at(i, j);
+                t[static_cast<std::size_t>(y) * side + x] =
+                    b.height.at(i, j) * b.weight.at(i, j) / static_cast<float>(rise);
             }
     }
 };
@@ -139,7 +151,8 @@ std::optional<Painter::Target> Painter::target() const {
     });
     if (strokes.empty()) return std::nullopt;
     const auto& [file, density] = strokes.back();
-    return Target{e->id, file, density, Affine::scaling(density, density) * *to_source};
+    return Target{e->id, file, density, Affine::scaling(density, density) * *to_source,
+                  riseOf(desk_.document.piece(), *e, file)};
 }
 
 /// What the stroke is kept in, made where it is not there yet.
@@ -234,6 +247,7 @@ Ground Painter::groundOf(const Target& t) const {
                     desk_.frame ? desk_.frame->assets : std::make_shared<const Assets>(),
                     desk_.document.frame()};
     tiles->to_canvas = t.to_painting.inverse();
+    tiles->rise = t.rise;
     const Element* e = find_element(desk_.document.piece().elements, t.element);
     if (e && !e->kind().by_hand) {
         tiles->element = t.element;
@@ -296,6 +310,10 @@ bool Painter::begin(Vec2 canvas, float pressure, bool onward, QString& why) {
     const double scale = at_->to_painting.mean_scale();
     b.size = static_cast<float>(b.size * scale);
     b.pattern.size = static_cast<float>(b.pattern.size * scale);
+    if (!works_on_drift(b.work)) {
+        b.height = static_cast<float>(b.height / at_->rise);
+        b.ceiling = static_cast<float>(std::abs(b.ceiling / at_->rise));
+    }
     BrushStroke::Mirrors mirrors;
     if (mirrorAcross) mirrors.x = 0.0;
     if (mirrorDown) mirrors.y = 0.0;

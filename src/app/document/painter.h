@@ -40,6 +40,7 @@ class Painter {
         std::string element, file; // the file may hold {frame}
         double density = 1;
         Affine to_painting; // canvas px → painting px
+        double rise = 1;    // px of the canvas for each px of height that is painted; never 0
     };
     /// The element that is painted on; null: a new painted layer.
     const Element* open() const;

@@ -24,11 +24,16 @@ struct Lip {
     double up_to; // how much of all lips lies before its end
 };
 
-/// In an order that hangs on where they lie, not on how the contours begin.
-std::vector<Lip> lips_of(const Contours& shape, Vec2 way, double unit) {
+/// In an order that hangs on where they lie among each other, not on how the contours begin or how large it
+/// all is.
+std::vector<Lip> lips_of(const Contours& shape, Vec2 way) {
     const double side = area_of(shape) < 0 ? -1 : 1;
     const auto down = [&](Vec2 p) { return dot(p, way); };
     const auto along = [&](Vec2 p) { return cross(p, way); };
+    double top = 1e300, bottom = -1e300;
+    for (const auto& c : shape)
+        for (Vec2 p : c) top = std::min(top, down(p)), bottom = std::max(bottom, down(p));
+    const double row = std::max(1e-9, (bottom - top) / 8);
     struct Ordered {
         long long row;
         double place;
@@ -38,7 +43,7 @@ std::vector<Lip> lips_of(const Contours& shape, Vec2 way, double unit) {
     for (const auto& c : shape) {
         double low = 1e300, left = 1e300;
         for (Vec2 p : c) low = std::min(low, down(p)), left = std::min(left, along(p));
-        order.push_back({std::llround(low / (16 * unit)), left, &c});
+        order.push_back({std::llround((low - top) / row), left, &c});
     }
     std::sort(order.begin(), order.end(), [](const Ordered& a, const Ordered& b) {
         return a.row != b.row ? a.row < b.row : a.place < b.place;
@@ -111,7 +116,7 @@ Contours drips_from(const Drips& d, const Contours& shape, double unit) {
     Contours out;
     const Vec2 way{std::cos(d.angle * radians_per_degree), -std::sin(d.angle * radians_per_degree)},
         aside{-way.y, way.x};
-    const auto lips = lips_of(shape, way, unit);
+    const auto lips = lips_of(shape, way);
     const int count = static_cast<int>(d.count);
     if (lips.empty() || count <= 0 || !(d.length > 0)) return out;
     const double all = lips.back().up_to;

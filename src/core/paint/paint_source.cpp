@@ -23,7 +23,8 @@ Bundle PaintSource::give(const SourceContext& context) const {
     out.gives_height = true;
     out.weight = 1.0f;
     out.height =
-        Field(painted(*painting, context.to_device, context.region, static_cast<float>(context.rise)).height);
+        Field(painted(*painting, context.to_device, context.region, static_cast<float>(rise * context.rise))
+                  .height);
     return out;
 }
 

@@ -8,6 +8,7 @@ struct PaintSource {
     std::string file;
     float density = 1;
     std::string ink{};
+    float rise = 1; // canvas px for each px of height that was painted
 
     static constexpr std::string_view id = "paint", name = "Painted layer",
                                       help = "Height and colour painted with the brushes";
@@ -22,6 +23,8 @@ struct PaintSource {
         number<&PaintSource::density>("density", "Fineness", Unit::ratio, {0.25, 4, 0.001, 1000},
                                       "Painted px per px of the canvas")
             .ranked(Rank::hidden),
+        number<&PaintSource::rise>("rise", "Rise of a painted px", Unit::px, {-4, 4, -10000, 10000},
+                                   "How high what was painted 1 px high is; negative sinks"),
     };
 
     Bundle give(const SourceContext& context) const;

@@ -59,6 +59,16 @@ void scale_lengths(Described& what, double factor) {
     if (const auto* ramp = what.as<Ramp>(); ramp && ramp->of == RampOf::height)
         what = what.with("low", ramp->low * factor).with("high", ramp->high * factor);
 }
+/// Heights that a source has by itself: its placement does not reach them.
+void scale_heights(Described& source, double factor) {
+    if (const Parameter* p = source.kind().find("rise"))
+        source = source.with(*p, held(*p, std::get<double>(source.get(*p)) * factor));
+}
+/// Whether it is counted out from the canvas's corner, whatever its placement.
+bool tiles_canvas(const Described& source) {
+    const Parameter* p = source.kind().find("tile");
+    return p && std::get<bool>(source.get(*p));
+}
 void scale_steps(Steps& steps, double factor) {
     for (auto& s : steps) s = s.with([&](Step& step) { scale_lengths(step.what, factor); });
 }
@@ -287,7 +297,7 @@ Ids ungroup_still(Piece& piece, std::string_view id) {
         c.placement.scale_u = static_cast<float>(su);
         c.placement.scale_v = static_cast<float>(all.determinant() < 0 ? -sv : sv);
         // A child that is a group scales its own children by its placement already.
-        if (std::abs(factor - 1) > 1e-6) scale_steps(c, factor);
+        if (std::abs(factor - 1) > 1e-6) scale_steps(c, factor), scale_heights(c.source, factor);
         out.push_back(c.id);
     }
     change_list(piece, group_of(piece, id), [&](Elements& list) {
@@ -309,10 +319,12 @@ namespace {
 
 void scale_still(Element& e, double factor) {
     // What fills the canvas has lengths of its own; the rest is placed larger.
-    if (e.kind().fills)
+    if (e.kind().fills && !e.kind().by_hand)
         scale_lengths(e.source, factor);
-    else
+    else {
         e.placement.scale_u *= static_cast<float>(factor), e.placement.scale_v *= static_cast<float>(factor);
+        scale_heights(e.source, factor);
+    }
     scale_steps(e, factor);
 }
 
@@ -366,11 +378,16 @@ void resize_still(Piece& piece, double factor) {
     const float old_w = piece.canvas.width, old_h = piece.canvas.height;
     change_top(piece, [&](Element& e) {
         e.placement.x *= f, e.placement.y *= f;
+        scale_steps(e, factor);
+        if (tiles_canvas(e.source)) return;
         // What has the canvas's own size has the new one's already.
         const auto* gradient = e.source.as<GradientSource>();
         if (!gradient || gradient->width > 0) e.placement.scale_u *= f;
         if (!gradient || gradient->height > 0) e.placement.scale_v *= f;
-        scale_steps(e, factor);
+        scale_heights(e.source, factor);
+    });
+    change_all(piece.elements, [&](Element& e) {
+        if (tiles_canvas(e.source)) scale_lengths(e.source, factor);
     });
     scale_steps(piece.finish, factor);
     piece.surface.thickness *= f, piece.surface.attenuation_distance *= f;

@@ -10,7 +10,8 @@ Bundle ByHand::apply(const Bundle& below, const Context& context) const {
     Bundle out = cropped(below, context.region);
     const Painting* painting = context.painting ? context.painting(file) : nullptr;
     if (!painting || painting->empty()) return out;
-    Painted p = painted(*painting, context.to_device, context.region, static_cast<float>(context.rise));
+    Painted p =
+        painted(*painting, context.to_device, context.region, static_cast<float>(rise * context.rise));
     Plane& height = give_height(out);
     for (int y = 0; y < height.height(); ++y)
         for (int x = 0; x < height.width(); ++x) height(x, y) += p.height(x, y);

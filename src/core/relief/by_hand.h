@@ -10,6 +10,7 @@ namespace bathylux {
 struct ByHand {
     std::string file;
     float density = 1;
+    float rise = 1; // px of the element for each px of height that was painted
 
     static constexpr std::string_view id = "by_hand", name = "By hand", group = "shape depth",
                                       help = "What the brushes did to this element";
@@ -21,9 +22,11 @@ struct ByHand {
             "file", "File", "Where the strokes are kept: red is height in px, green what is hidden"),
         number<&ByHand::density>("density", "Fineness", Unit::ratio, {0.25, 4, 0.001, 1000},
                                  "Painted px per px of the element"),
+        number<&ByHand::rise>("rise", "Rise of a painted px", Unit::px, {-4, 4, -10000, 10000},
+                              "How high what was painted 1 px high is; negative sinks"),
     };
 
-    /// h + painted; coverage and every weight × (1 − hidden).
+    /// h + rise × painted; coverage and every weight × (1 − hidden).
     Bundle apply(const Bundle& below, const Context& context) const;
     float reach() const { return 0; }
     std::string says() const { return file.empty() ? "nothing painted yet" : "painted"; }

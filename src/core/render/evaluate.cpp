@@ -114,7 +114,7 @@ std::pair<float, float> Evaluator::statistic(const Run& run, const Read& read) {
                     if (weights(y)[x] >= 0.5f) add(heights(y)[x]);
         }
         if (out.first > out.second) out = {0, 0};
-        return Kept{std::make_shared<const Ends>(Ends{out}), sizeof(Ends)};
+        return Kept{std::make_shared<const Ends>(Ends{range_beyond_rounding(out)}), sizeof(Ends)};
     };
     return std::static_pointer_cast<const Ends>(budget_->kept(h.value(), make))->range;
 }

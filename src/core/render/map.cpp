@@ -47,8 +47,10 @@ Field raw_values(const Bundle& b, MapOf of, float per_px) {
 
 /// The tone window of a map, over a region; `range`: what heights count from, and to.
 void take_window(Plane& plane, const MapRef& ref, std::pair<float, float> range) {
+    // Level ground is at the foot of its range.
+    const bool stretched = ref.of == MapOf::height && range.second > range.first;
     const float base = ref.of == MapOf::height ? range.first : 0,
-                span = ref.of == MapOf::height ? std::max(1e-6f, range.second - range.first) : 1;
+                span = stretched ? range.second - range.first : 1;
     const float window = std::abs(ref.high - ref.low) < 1e-6f ? 1e-6f : ref.high - ref.low;
     parallel_rows(0, plane.height(), [&](int y) {
         float* v = plane.row(y);

@@ -86,6 +86,11 @@ void limit(Bundle& b, const Field& mask) {
     }
 }
 
+std::pair<float, float> range_beyond_rounding(std::pair<float, float> range) {
+    const auto [low, high] = range;
+    return high - low > 1e-5f * std::max(std::abs(low), std::abs(high)) ? range : std::pair{low, low};
+}
+
 Plane& give_height(Bundle& bundle) {
     if (!bundle.gives_height) {
         bundle.gives_height = true;

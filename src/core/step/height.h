@@ -19,6 +19,10 @@ void limit(Bundle& element, const Field& mask);
 /// device px per canvas px.
 Plane steepness(const Field& height, Region have, Region wanted, float per_px);
 
+/// The range of heights, or nothing but its lowest where it is no wider than rounding makes it: what is level
+/// must not be stretched until that shows.
+std::pair<float, float> range_beyond_rounding(std::pair<float, float> range);
+
 /// Makes sure the bundle gives a height (0 so far, weighted by its coverage) and hands out its plane.
 Plane& give_height(Bundle& bundle);
 

@@ -57,7 +57,9 @@ std::pair<float, float> heights_of(const Context& c) {
     };
     const std::uint64_t key = (Hash() << "wear's heights" << c.reads_hash).value();
     const auto ends = std::static_pointer_cast<const Ends>(c.memo ? c.memo->kept(key, make) : make().what);
-    return ends->low < ends->high ? std::pair{ends->low, ends->high} : std::pair{0.0f, 1.0f};
+    if (ends->low > ends->high) return {0, 1};
+    const auto [low, high] = range_beyond_rounding({ends->low, ends->high});
+    return {low, low < high ? high : low + 1}; // level ground lies at its foot
 }
 
 /// What g depends on, but for a region.
