@@ -99,8 +99,7 @@ void ElementCard::addStep(QVBoxLayout* to, const Element& e, const Step& step) {
     const bool window = step.what.as<Tones>() && asset && asset->picture && !asset->picture->is_float();
     for (const Rank rank : {Rank::first, Rank::sight})
         for (const Parameter& p : step.kind().parameters) {
-            if (p.rank != rank || (step.kind().by_hand && !step.kind().drifts) || !step.what.counts(p))
-                continue;
+            if (p.rank != rank || !step.what.counts(p)) continue;
             if (window && (p.id == "low" || p.id == "high")) {
                 if (p.id == "low") addToneWindow(inner, e, step);
                 continue;

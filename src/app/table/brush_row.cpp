@@ -71,7 +71,7 @@ BrushRow::BrushRow(Desk& desk, Painter& painter, QWidget* parent)
     box->addWidget(scale("spacing", &Brush::spacing, 60));
     box->addWidget(scale("turns", &Brush::turns, 60));
     box->addWidget(scale("scatter", &Brush::scatter, 66));
-    box->addWidget(scale("height", &Brush::height, 66));
+    box->addWidget(scale("height", &Brush::height, 76));
     box->addWidget(scale("ceiling", &Brush::ceiling, 70));
     const auto mirror = [&](const char* icon_name, const QString& name, bool Painter::*member) {
         auto* b = new QToolButton(this);

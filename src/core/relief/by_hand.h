@@ -18,10 +18,12 @@ struct ByHand {
     static constexpr bool by_hand = true;
     static constexpr bool spreads = false, drops_outline = true;
     static constexpr std::array parameters{
-        bathylux::file<&ByHand::file>(
-            "file", "File", "Where the strokes are kept: red is height in px, green what is hidden"),
+        bathylux::file<&ByHand::file>("file", "File",
+                                      "Where the strokes are kept: red is height in px, green what is hidden")
+            .ranked(Rank::hidden),
         number<&ByHand::density>("density", "Fineness", Unit::ratio, {0.25, 4, 0.001, 1000},
-                                 "Painted px per px of the element"),
+                                 "Painted px per px of the element")
+            .ranked(Rank::hidden),
         number<&ByHand::rise>("rise", "Rise of a painted px", Unit::px, {-4, 4, -10000, 10000},
                               "How high what was painted 1 px high is; negative sinks"),
     };
