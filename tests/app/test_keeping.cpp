@@ -372,6 +372,36 @@ class TestKeeping : public QObject, DrivenWindow {
         QCOMPARE(document().element("above")->placement.x, x);
     }
 
+    /// What a group does itself cannot go on without it: that is told, and undone in one click.
+    void a_group_taken_apart_tells_what_is_gone() {
+        begin("line-tile");
+        document().choose({"slab"});
+        window_->action("group")->trigger();
+        const std::string plain = document().openElement()->id;
+        window_->action("ungroup")->trigger();
+        QVERIFY(!window_->notices().text().contains("Taken apart"));
+        QVERIFY(!find_element(piece().elements, plain));
+        window_->action("group")->trigger();
+        const std::string g = document().openElement()->id;
+        document().edit("Change", [&](Piece& p) {
+            change(p, g, [](Element& e) {
+                add_step(e, Step{.what = Described(step_kind("soften"))});
+                e.mix.opacity = 0.5f, e.mix.visible = false;
+            });
+        });
+        window_->action("ungroup")->trigger();
+        QVERIFY2(window_->notices().text().contains("a step, its mixing"),
+                 qPrintable(window_->notices().text()));
+        QVERIFY(!find_element(piece().elements, "slab")->mix.visible);
+        for (auto* b : window_->notices().findChildren<QAbstractButton*>())
+            if (b->text() == "Undo") {
+                b->click();
+                break;
+            }
+        QVERIFY(find_element(piece().elements, g) && !find_element(piece().elements, g)->steps.empty());
+        QVERIFY(window_->notices().text().isEmpty());
+    }
+
     void a_double_click_goes_into_a_group() {
         begin();
         stacked(false);

@@ -4,13 +4,34 @@
 #include <QInputDialog>
 #include <QSettings>
 
+#include "app/controls/notice_bar.h"
 #include "app/makings/makings.h"
 #include "app/windows/window.h"
 #include "core/error.h"
+#include "core/piece/group.h"
 #include "core/piece/starts.h"
 #include "core/render/tied_lights.h"
 
 namespace bathylux {
+
+namespace {
+
+/// What a group does beside holding its elements: that goes when it is taken apart.
+QStringList ownOf(const Element& group) {
+    QStringList out;
+    if (!group.steps.empty())
+        out << (group.steps.size() == 1 ? Window::tr("a step") : Window::tr("its steps"));
+    if (group.surface) out << Window::tr("its surface");
+    const Mix &mix = group.mix, plain;
+    const auto set = [&](const Parameter& p) { return p.id != "visible" && p.get(&mix) != p.get(&plain); };
+    if (mix.mask || std::any_of(Mix::parameters.begin(), Mix::parameters.end(), set))
+        out << Window::tr("its mixing");
+    if (const auto* source = group.source.as<GroupSource>(); source && source->lit)
+        out << Window::tr("that it is lit by itself");
+    return out;
+}
+
+} // namespace
 
 namespace {
 const char* pictureFilter =
@@ -110,9 +131,16 @@ void Window::groupChosen() {
 void Window::ungroupChosen() {
     if (desk_.document.chosen().isEmpty()) return;
     const std::string id = desk_.document.chosen().back().toStdString();
+    const Element* group = find_element(desk_.document.piece().elements, id);
+    const QStringList own = group ? ownOf(*group) : QStringList();
     Ids out;
     desk_.document.edit(tr("Ungroup"), [&](Piece& p) { out = ungroup(p, id); });
-    if (!out.empty()) desk_.document.choose(fromIds(out));
+    if (out.empty()) return;
+    desk_.document.choose(fromIds(out));
+    if (!own.isEmpty())
+        notices_->say(tr("Taken apart. What the group did by itself is gone: %1.").arg(own.join(", ")),
+                      {{tr("Undo"), [this] { desk_.document.history().undo(); }}}, false,
+                      desk_.document.topEdit());
 }
 
 void Window::arrangeOrder(int by) {

@@ -296,6 +296,7 @@ Ids ungroup_still(Piece& piece, std::string_view id) {
         c.placement.turn = static_cast<float>(turn + 360 * std::round((about - turn) / 360 + 1e-3));
         c.placement.scale_u = static_cast<float>(su);
         c.placement.scale_v = static_cast<float>(all.determinant() < 0 ? -sv : sv);
+        c.mix.visible = c.mix.visible && g.mix.visible;
         // A child that is a group scales its own children by its placement already.
         if (std::abs(factor - 1) > 1e-6) scale_steps(c, factor), scale_heights(c.source, factor);
         out.push_back(c.id);
