@@ -4,8 +4,11 @@
 
 #include "core/make/type_source.h"
 #include "core/paint/push.h"
+#include "core/piece/recipe.h"
+#include "core/render/evaluate.h"
 #include "core/render/streams.h"
 #include "files/contact_sheet.h"
+#include "files/package.h"
 #include "files/painting_file.h"
 #include "files/recipe_file.h"
 #include "files/resolve.h"
@@ -27,6 +30,8 @@ class TestRecipeFiles : public QObject {
 
   private slots:
     void a_recipe_carries_its_files_and_hands_them_over();
+    void a_look_poured_back_is_what_it_was_data();
+    void a_look_poured_back_is_what_it_was();
     void words_as_a_drawing_are_the_same_shape();
     void what_was_pushed_comes_back_and_shows_as_streams();
     void small_pictures_show_the_part_that_is_asked_for();
@@ -58,6 +63,50 @@ void TestRecipeFiles::a_recipe_carries_its_files_and_hands_them_over() {
         const auto file = std::get<std::string>(taken.elements[0].source.get("file"));
         QVERIFY(file != "grain.png" && *store.embedded.at(file) == files::read_file(in("grain.png")));
     }
+}
+
+void TestRecipeFiles::a_look_poured_back_is_what_it_was_data() {
+    QTest::addColumn<QString>("piece");
+    for (const auto& f : std::filesystem::directory_iterator(BATHYLUX_DEMO))
+        if (f.path().extension() == ".json" && f.path().stem() != "shelf")
+            QTest::newRow(f.path().stem().c_str()) << QString::fromStdString(f.path().string());
+}
+
+/// The look of every element of every demo piece, taken off and poured over it again.
+void TestRecipeFiles::a_look_poured_back_is_what_it_was() {
+    QFETCH(QString, piece);
+    const auto opened = files::open_piece(piece.toStdString());
+    files::Resolver resolver;
+    const Region all = canvas_region(opened.piece.canvas, 0.25);
+    const auto relief = [&](const Piece& p) {
+        return Evaluator(64u << 20).relief(
+            {std::make_shared<const Piece>(p), resolver.resolve(p, opened.store)}, all, 0.25);
+    };
+    const Bundle before = relief(opened.piece);
+    QStringList found;
+    for_each_element(opened.piece.elements, [&](const Element& e) {
+        if (e.steps.empty()) return;
+        Piece p = opened.piece;
+        // Without a surface of its own the piece's is kept, which may not be what lies below.
+        const Recipe look = kept_recipe(p, e.id, {.surface = e.surface.has_value()});
+        change(p, e.id, [](Element& bare) {
+            const bool visible = bare.mix.visible;
+            bare.steps.clear(), bare.surface.reset(), bare.mix = {}, bare.mix.visible = visible;
+        });
+        pour(p, e.id, look, {});
+        const Bundle after = relief(p);
+        double worst = 0;
+        for (const auto& [a, b] : {std::pair{&before.color[1], &after.color[1]},
+                                   {&before.coverage, &after.coverage},
+                                   {&before.height, &after.height},
+                                   {&before.roughness, &after.roughness}})
+            for (int y = 0; y < all.height(); ++y)
+                for (int x = 0; x < all.width(); ++x)
+                    worst = std::max(worst, std::abs(double(a->at(x, y)) - b->at(x, y)));
+        if (!(worst < 1e-4)) found << QString("%1: off by %2").arg(e.id.c_str()).arg(worst);
+    });
+    for (const QString& f : found) qWarning().noquote() << f;
+    QVERIFY(found.isEmpty());
 }
 
 void TestRecipeFiles::words_as_a_drawing_are_the_same_shape() {
