@@ -67,6 +67,10 @@ void TestRecipeFiles::a_recipe_carries_its_files_and_hands_them_over() {
 
 void TestRecipeFiles::a_look_poured_back_is_what_it_was_data() {
     QTest::addColumn<QString>("piece");
+#ifdef __SANITIZE_ADDRESS__
+    QTest::newRow("salt-pier") << QString(BATHYLUX_DEMO "/salt-pier.json"); // one takes as long as all there
+    return;
+#endif
     for (const auto& f : std::filesystem::directory_iterator(BATHYLUX_DEMO))
         if (f.path().extension() == ".json" && f.path().stem() != "shelf")
             QTest::newRow(f.path().stem().c_str()) << QString::fromStdString(f.path().string());
