@@ -182,12 +182,17 @@ void ElementCard::addSource(QVBoxLayout* to, const Element& e) {
             showMixing(made,
                        [this]() -> const Described* { return element() ? &element()->source : nullptr; });
     };
+    // In line with the names of what is folded.
+    auto* in_sight = new QVBoxLayout;
+    in_sight->setContentsMargins(6, 0, 0, 0);
+    in_sight->setSpacing(1);
+    to->addLayout(in_sight);
     bool folded = false;
     for (const Parameter& p : kind.parameters) {
-        if (p.rank == Rank::first || p.rank == Rank::sight) control(to, p);
+        if (p.rank == Rank::first || p.rank == Rank::sight) control(in_sight, p);
         folded = folded || p.rank == Rank::folded;
     }
-    addFile(to, e);
+    addFile(in_sight, e);
     if (folded)
         addFold(
             to, "source", qs(kind.name),

@@ -47,7 +47,8 @@ SolidPicture::SolidPicture(int width, int height) : width_(width), height_(heigh
     const int across = (width + block_width - 1) / block_width,
               down = (height + block_height - 1) / block_height;
     kept_.resize(static_cast<std::size_t>(across) * down);
-    for (Kept& k : kept_) k.depth.fill(never_met);
+    parallel_rows(0, static_cast<int>(kept_.size()),
+                  [&](int i) { kept_[static_cast<std::size_t>(i)] = std::make_unique<Kept>(); });
 }
 SolidPicture::~SolidPicture() = default;
 SolidPicture::SolidPicture(SolidPicture&&) noexcept = default;
@@ -58,7 +59,7 @@ void SolidPicture::add(const SolidScene& scene, int count) {
     const Floor floor(scene);
     const int across = (width_ + block_width - 1) / block_width;
     parallel_rows(0, static_cast<int>(kept_.size()), [&](int number) {
-        Kept& kept = kept_[static_cast<std::size_t>(number)];
+        Kept& kept = *kept_[static_cast<std::size_t>(number)];
         if (samples_ > 0 && kept.taking.empty()) return;
         const int x = number % across * block_width, y = number / across * block_height;
         const Region r{x, y, std::min(width_, x + block_width), std::min(height_, y + block_height)};
@@ -75,11 +76,11 @@ template <class Value> Plane SolidPicture::plane_of(Value&& value) const {
     Plane out(width_, height_);
     const int across = (width_ + block_width - 1) / block_width;
     parallel_rows(0, height_, [&](int y) {
-        const Kept* tile = &kept_[static_cast<std::size_t>(y / block_height) * across];
+        const std::unique_ptr<Kept>* tile = &kept_[static_cast<std::size_t>(y / block_height) * across];
         float* row = out.row(y);
         for (int x = 0; x < width_; x += block_width, ++tile)
             for (int i = 0; i < std::min(block_width, width_ - x); ++i)
-                row[x + i] = value(*tile, y % block_height * block_width + i);
+                row[x + i] = value(**tile, y % block_height * block_width + i);
     });
     return out;
 }

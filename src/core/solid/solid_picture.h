@@ -56,10 +56,10 @@ class SolidPicture {
     SolidPicture(SolidPicture&&) noexcept;
     SolidPicture& operator=(SolidPicture&&) noexcept;
 
-    /// Adds so many samples to every px. The first goes through the middle of the px; the next are spread over
-    /// it, over the lights' bodies, the sky and the lens, each px by a sequence of its own (R2, Roberts 2018).
-    /// A px whose mean is known well enough, as those about it are, takes no more (by its standard error).
-    /// Throws Cancelled when asked to stop; the picture is of no use then.
+    /// Adds so many samples to every px. The first goes through the middle of the px; the next are spread
+    /// over it, over the lights' bodies, the sky and the lens, each px by a sequence of its own (R2, Roberts
+    /// 2018). A px whose mean is known well enough, as those about it are, takes no more (by its standard
+    /// error). Throws Cancelled when asked to stop; the picture is of no use then.
     void add(const SolidScene& scene, int count = 1);
     int samples() const { return samples_; }
     int width() const { return width_; }
@@ -81,7 +81,7 @@ class SolidPicture {
     std::array<Plane, 4> mean(std::size_t first) const;
     template <class Value> Plane plane_of(Value&& value) const;
     int width_, height_, samples_ = 0;
-    std::vector<Kept> kept_; // by tile
+    std::vector<std::unique_ptr<Kept>> kept_; // by tile
 };
 
 } // namespace bathylux

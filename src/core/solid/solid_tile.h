@@ -95,8 +95,14 @@ struct SolidPicture::Kept {
     Row met{};                 // how many of the first met something that is lit there
     std::vector<Row> seen;     // of every lamp: how many of those saw it
     Row open{}, open_rays{};   // rays that saw the sky, and how many there were
-    Row depth;                 // of the px's middle, as are the normals
+    Row depth = of_nothing();  // of the px's middle, as are the normals
     std::array<Row, 3> normals{};
+
+    static Row of_nothing() {
+        Row out;
+        out.fill(solid_tile::never_met);
+        return out;
+    }
 };
 
 /// One tile of the picture, one sample at a time.
