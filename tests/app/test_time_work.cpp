@@ -240,6 +240,14 @@ class TestTimeWork : public QObject, DrivenWindow {
         for (const char* demo : {"ticket-beetle", "quay-lights"}) {
             begin(demo);
             window_->resize(1280, 800);
+            // Nor for a name that is longer than there is room.
+            document().edit("Name", [](Piece& p) {
+                if (p.elements.front()->kind().framed)
+                    change(p, p.elements.front()->id, [](Element& e) {
+                        e.source = e.source.with("file", std::string(120, 'w') + ".png");
+                    });
+            });
+            QVERIFY(settled());
             for (const auto page : {Drawer::Page::section, Drawer::Page::time}) {
                 window_->drawer().showPage(page);
                 QTest::qWait(50);

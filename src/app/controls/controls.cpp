@@ -371,13 +371,27 @@ class FontControl : public RowControl {
     QComboBox* box_;
 };
 
+/// The name of a file, cut in its middle where there is no room for all of it.
+class FileName : public QLabel {
+  public:
+    using QLabel::QLabel;
+    QSize minimumSizeHint() const override { return {40, QLabel::minimumSizeHint().height()}; }
+
+  protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter p(this);
+        p.setPen(Theme::current().second);
+        p.drawText(rect(), Qt::AlignVCenter, fontMetrics().elidedText(text(), Qt::ElideMiddle, width()));
+    }
+};
+
 class FileControl : public RowControl {
   public:
     FileControl(const Parameter& p, Binding binding, Document& document, QWidget* parent)
         : RowControl(p, std::move(binding), parent), document_(document) {
-        name_ = new QLabel(this);
-        name_->setStyleSheet("color: " + Theme::current().second.name());
+        name_ = new FileName(this);
         auto* change = linkButton(tr("choose…"), this);
+        row_->setStretch(1, 0);
         row_->insertWidget(1, name_, 1);
         row_->addWidget(change);
         const bool mesh = p.help.find("STL") != std::string_view::npos;
@@ -399,7 +413,7 @@ class FileControl : public RowControl {
         const QString short_name = path.section('/', -1);
         name_->setText(short_name.isEmpty() ? tr("none yet")
                        : document_.state().store.is_embedded(path.toStdString())
-                           ? tr("%1, kept inside").arg(short_name)
+                           ? tr("%1, inside").arg(short_name)
                            : short_name);
         name_->setToolTip(path);
     }
