@@ -4,7 +4,9 @@
 #include <QEventLoop>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QMimeData>
 #include <QMouseEvent>
+#include <QPlainTextEdit>
 #include <QTimer>
 
 #include "app/controls/pick_list.h"
@@ -12,6 +14,7 @@
 #include "app/windows/actions.h"
 #include "app/windows/first_page.h"
 #include "app/windows/last_look.h"
+#include "core/make/type_source.h"
 #include "core/piece/codec.h"
 #include "core/piece/edit.h"
 #include "core/piece/references.h"
@@ -331,6 +334,32 @@ class TestKeeping : public QObject, DrivenWindow {
         QVERIFY(document().isChosen(QString::fromStdString(piece().elements.back()->id)));
         document().history().undo();
         QCOMPARE(piece().elements.size(), before);
+    }
+
+    /// Ctrl+V into the words when nothing was copied yet; then with text, as one types it.
+    void words_take_what_is_pasted_and_stand_when_that_is_nothing() {
+        begin("line-tile");
+        document().choose({"line"});
+        QVERIFY(settled());
+        auto* words = window_->makings().findChild<QPlainTextEdit*>();
+        QVERIFY(words);
+        words->setFocus();
+        words->selectAll();
+        const QString before = words->toPlainText();
+        QApplication::clipboard()->setMimeData(new QMimeData);
+        QTest::keyClick(words, Qt::Key_V, Qt::ControlModifier);
+        QCOMPARE(words->toPlainText(), before);
+        auto* html = new QMimeData;
+        html->setHtml("<b>LINE</b> 7");
+        html->setText("LINE 7");
+        QApplication::clipboard()->setMimeData(html);
+        QTest::keyClick(words, Qt::Key_V, Qt::ControlModifier);
+        QCOMPARE(words->toPlainText(), QString("LINE 7"));
+        QCOMPARE(find_element(piece().elements, "line")->source.as<TypeSource>()->text, "LINE 7");
+        document().history().undo();
+        QCOMPARE(
+            QString::fromStdString(find_element(piece().elements, "line")->source.as<TypeSource>()->text),
+            before);
     }
 
     void a_saved_piece_shows_its_last_look_and_small_pictures_come_again() {

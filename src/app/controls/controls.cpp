@@ -7,6 +7,7 @@
 #include <QKeyEvent>
 #include <QLabel>
 #include <QMenu>
+#include <QMimeData>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
@@ -289,13 +290,29 @@ class ColorControl : public RowControl {
     Stroke stroke_;
 };
 
+/// Words without form. Whatever is pasted or dropped comes in as plain text: the toolkit's own way (6.4)
+/// reads the first of its formats without asking whether there is one, and ends the program where there is
+/// none.
+class Words : public QPlainTextEdit {
+  public:
+    using QPlainTextEdit::QPlainTextEdit;
+
+  protected:
+    bool canInsertFromMimeData(const QMimeData* source) const override { return source && source->hasText(); }
+    void insertFromMimeData(const QMimeData* source) override {
+        if (!canInsertFromMimeData(source)) return;
+        insertPlainText(source->text());
+        ensureCursorVisible();
+    }
+};
+
 class TextControl : public ParameterControl {
   public:
     TextControl(const Parameter& p, Binding binding, Document& document, QWidget* parent)
         : ParameterControl(parent), binding_(std::move(binding)), document_(document) {
         auto* box = new QVBoxLayout(this);
         box->setContentsMargins(0, 2, 0, 2);
-        edit_ = new QPlainTextEdit(this);
+        edit_ = new Words(this);
         edit_->setAccessibleName(name_of(p));
         edit_->setTabChangesFocus(true);
         edit_->setPlaceholderText(name_of(p));
