@@ -151,4 +151,10 @@ std::vector<Value> other_values(const Parameter& p) {
     }
 }
 
+std::vector<Value> other_values(const Described& what, const Parameter& p) {
+    // Corners that fold are refused.
+    if (what.is("perspective") && p.type == Parameter::Type::number) return {14.0, -9.0};
+    return other_values(p);
+}
+
 } // namespace bathylux

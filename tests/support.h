@@ -30,7 +30,8 @@ std::shared_ptr<const Picture> picture_of(int w, int h, const std::function<floa
 /// Letters of a kind, a picture with a soft hole in it, strokes: what files would give a source.
 std::shared_ptr<const Asset> asset_for(const SourceKind& kind);
 
-/// Values for a parameter, most of them not its own.
+/// Values for a parameter of a thing, most of them not its own; such as it can be made with.
+std::vector<Value> other_values(const Described& what, const Parameter& p);
 std::vector<Value> other_values(const Parameter& p);
 
 /// What has to be true of the boundary of a body: every edge is passed once each way.

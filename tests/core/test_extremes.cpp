@@ -5,27 +5,19 @@
 #include <cmath>
 
 #include "core/error.h"
-#include "core/piece/edit.h"
 #include "core/render/solid_view.h"
 #include "core/render/views.h"
+#include "each_kind.h"
 #include "run.h"
-#include "support.h"
 
 // Compiled together with other tests, whose helpers have the same names.
 namespace bathylux::extremes {
 
+using namespace each_kind;
+
 namespace {
 
 constexpr int w = 44, h = 30;
-
-QString qs(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size())); }
-
-// Under the sanitizers everything takes twenty times as long: there fewer things are counted, all at once.
-#ifdef __SANITIZE_ADDRESS__
-constexpr bool sanitized = true;
-#else
-constexpr bool sanitized = false;
-#endif
 
 /// The ends; of a number that has none, what nobody would draw.
 std::array<double, 2> ends(const Parameter& p) {
@@ -41,18 +33,8 @@ std::shared_ptr<Piece> lit_piece() {
              .piece);
 }
 
-Element element_of(const Described& source, const std::vector<Described>& steps) {
-    Element e;
-    e.id = "e", e.source = source;
-    e.placement.x = w / 2.0f, e.placement.y = h / 2.0f, e.placement.scale_u = e.placement.scale_v = 0.4f;
-    for (const Described& s : steps) add_step(e, Step{.what = s});
-    return e;
-}
-
-Scene scene_with(const std::shared_ptr<Piece>& piece) {
-    auto assets = std::make_shared<Assets>();
-    for (const auto& e : piece->elements) (*assets)[e->id] = asset_for(e->kind());
-    return {piece, assets};
+Element small(const Described& source, const std::vector<Described>& steps) {
+    return element_of(source, steps, placed(w / 2.0f, h / 2.0f, 0, 0.4f));
 }
 
 /// What of a picture is no number; "" where all are.
@@ -89,7 +71,7 @@ QString unless_refused(const std::function<QString()>& looked_at) {
 
 class TestExtremes : public QObject {
     Q_OBJECT
-    QStringList found_;
+    Found found_;
 
     /// All numbers of a thing, one after the other and then all at once, at either end.
     void at_both_ends(const Described& what, const std::function<Scene(const Described&)>& scene) {
@@ -113,11 +95,6 @@ class TestExtremes : public QObject {
             tried(all, end ? "all at their tops" : "all at their bottoms");
         }
     }
-    void tell() {
-        const QStringList found = std::exchange(found_, {});
-        for (const QString& f : found) qWarning().noquote() << f;
-        QVERIFY(found.isEmpty());
-    }
 
   private slots:
     void sources() {
@@ -125,10 +102,10 @@ class TestExtremes : public QObject {
             if (!k.holds_elements)
                 at_both_ends(Described(k), [](const Described& d) {
                     auto piece = lit_piece();
-                    piece->elements.push_back(element_of(d, {Described(step_kind("tones"))}));
+                    piece->elements.push_back(small(d, {Described(step_kind("tones"))}));
                     return scene_with(piece);
                 });
-        tell();
+        found_.tell();
     }
 
     void steps_data() {
@@ -141,11 +118,11 @@ class TestExtremes : public QObject {
         for (const StepKind& k : step_kinds())
             at_both_ends(Described(k), [&](const Described& d) {
                 auto piece = lit_piece();
-                piece->elements.push_back(element_of(Described(source_kind(source.toStdString())),
-                                                     {Described(step_kind("tones")), d}));
+                piece->elements.push_back(
+                    small(Described(source_kind(source.toStdString())), {Described(step_kind("tones")), d}));
                 return scene_with(piece);
             });
-        tell();
+        found_.tell();
     }
 
     void finish() {
@@ -153,13 +130,13 @@ class TestExtremes : public QObject {
             at_both_ends(Described(k), [](const Described& d) {
                 auto piece = lit_piece();
                 piece->elements.push_back(
-                    element_of(Described(source_kind("type")), {Described(step_kind("bevel"))}));
+                    small(Described(source_kind("type")), {Described(step_kind("bevel"))}));
                 Element finish = finish_element(*piece);
                 add_step(finish, Step{.what = d});
                 piece->finish = finish.steps;
                 return scene_with(piece);
             });
-        tell();
+        found_.tell();
     }
 
     void lights() {
@@ -167,11 +144,11 @@ class TestExtremes : public QObject {
             at_both_ends(Described(k), [](const Described& d) {
                 auto piece = lit_piece();
                 piece->elements.push_back(
-                    element_of(Described(source_kind("type")), {Described(step_kind("bevel"))}));
+                    small(Described(source_kind("type")), {Described(step_kind("bevel"))}));
                 piece->lights.emplace_back(Light{"odd", "Odd", true, d});
                 return scene_with(piece);
             });
-        tell();
+        found_.tell();
     }
 
     void bodies_data() {
@@ -207,7 +184,7 @@ class TestExtremes : public QObject {
             if (!bad.isEmpty()) found_ << called + ": " + bad;
         };
         looked_at(piece_on(), "as it begins");
-        if (sanitized) return tell();
+        if (sanitized) return found_.tell();
         const auto sweep = [&](std::span<const Parameter> parameters, auto&& of) {
             for (const Parameter& p : parameters) {
                 if (p.type != Parameter::Type::number && p.type != Parameter::Type::whole) continue;
@@ -221,7 +198,7 @@ class TestExtremes : public QObject {
         sweep(Body::parameters, [](Piece& p) { return &p.solid->body; });
         sweep(Camera::parameters, [](Piece& p) { return &p.solid->camera; });
         sweep(GroundPlane::parameters, [](Piece& p) { return &p.solid->ground; });
-        tell();
+        found_.tell();
     }
 
     void surfaces() {
@@ -229,7 +206,7 @@ class TestExtremes : public QObject {
             for (const Parameter& p : Surface::parameters) {
                 if (p.type != Parameter::Type::number) continue;
                 auto piece = lit_piece();
-                Element e = element_of(Described(source_kind("type")), {Described(step_kind("bevel"))});
+                Element e = small(Described(source_kind("type")), {Described(step_kind("bevel"))});
                 Surface surface;
                 p.set(&surface, ends(p)[end > 0 ? 1 : 0]);
                 e.surface = surface;
@@ -237,7 +214,7 @@ class TestExtremes : public QObject {
                 if (const QString bad = odd(scene_with(piece)); !bad.isEmpty())
                     found_ << QString("%1 at %2: %3").arg(qs(p.id)).arg(end).arg(bad);
             }
-        tell();
+        found_.tell();
     }
 };
 BATHYLUX_TEST(TestExtremes)

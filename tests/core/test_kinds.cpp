@@ -7,21 +7,16 @@
 
 #include "core/paint/painting.h"
 #include "core/piece/edit.h"
+#include "each_kind.h"
 #include "run.h"
-#include "support.h"
 
-using namespace bathylux;
+namespace bathylux::kinds {
+
+using namespace each_kind;
 
 namespace {
 
 constexpr int w = 150, h = 100;
-// Under the sanitizers everything takes twenty times as long: there each kind is made as it begins.
-#ifdef __SANITIZE_ADDRESS__
-constexpr bool thorough = false;
-#else
-constexpr bool thorough = true;
-#endif
-
 /// Where and by how much two fields differ over `rb`; "" for nowhere.
 std::string difference(const Field& a, const Field& b, Region ra, Region rb) {
     double worst = 0;
@@ -55,18 +50,12 @@ std::string differs(const Bundle& whole, const Bundle& part) {
 class TestKinds : public QObject {
     Q_OBJECT
 
-    QStringList failures_;
+    Found found_;
 
-    static Scene scene_with(const Described& source, const std::vector<Described>& steps) {
+    static Scene scene_of_one(const Described& source, const std::vector<Described>& steps) {
         auto piece = std::make_shared<Piece>(piece_from_text(piece_json(w, h, "")));
-        Element e;
-        e.id = "e", e.source = source;
-        e.placement.x = 77, e.placement.y = 48, e.placement.turn = 9;
-        for (const Described& s : steps) add_step(e, Step{.what = s});
-        piece->elements.push_back(e);
-        auto assets = std::make_shared<Assets>();
-        (*assets)["e"] = asset_for(e.kind());
-        return {piece, assets};
+        piece->elements.push_back(element_of(source, steps, placed(77, 48, 9, 1)));
+        return scene_with(piece);
     }
 
     void look_at(const Scene& scene, const std::string& called, bool threads = false) {
@@ -76,20 +65,14 @@ class TestKinds : public QObject {
             for (const Region& tile : tiles_of(canvas, canvas, {0, side})) {
                 const Bundle part = Evaluator(0, {0, side}).relief(scene, tile, 1);
                 if (const std::string bad = differs(whole, part); !bad.empty()) {
-                    failures_ << QString("%1: %2 in tiles of %3").arg(called.c_str(), bad.c_str()).arg(side);
+                    found_ << QString("%1: %2 in tiles of %3").arg(called.c_str(), bad.c_str()).arg(side);
                     break;
                 }
             }
         if (!threads) return;
         const tbb::global_control one(tbb::global_control::max_allowed_parallelism, 1);
         if (const std::string bad = differs(whole, Evaluator(0).relief(scene, canvas, 1)); !bad.empty())
-            failures_ << QString("%1: %2 by one thread").arg(called.c_str(), bad.c_str());
-    }
-
-    /// Of what folds, values that do not.
-    static std::vector<Value> values(const Described& what, const Parameter& p) {
-        if (what.is("perspective") && p.type == Parameter::Type::number) return {14.0, -9.0};
-        return other_values(p);
+            found_ << QString("%1: %2 by one thread").arg(called.c_str(), bad.c_str());
     }
 
     void change_each(const Described& what, const std::function<Scene(const Described&)>& scene) {
@@ -97,33 +80,21 @@ class TestKinds : public QObject {
         look_at(scene(what), id, true);
         const auto before = relief_hash(scene(what));
         for (const Parameter& p : what.kind().parameters)
-            for (const Value& v : values(what, p)) {
+            for (const Value& v : other_values(what, p)) {
                 const Described changed = what.with(p, v);
                 if (changed.get(p.id) == what.get(p.id)) continue;
                 if (relief_hash(scene(changed)) == before)
-                    failures_ << QString("%1.%2 does not change the hash").arg(id.c_str(), qs(p.id));
-                if (thorough) look_at(scene(changed), id + "." + std::string(p.id) + " = " + text_of(v));
+                    found_ << QString("%1.%2 does not change the hash").arg(id.c_str(), qs(p.id));
+                if (!sanitized) look_at(scene(changed), id + "." + std::string(p.id) + " = " + text_of(v));
             }
-    }
-    static QString qs(std::string_view s) {
-        return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
-    }
-    void tell() {
-        const QStringList failures = std::exchange(failures_, {});
-        for (const QString& f : failures) qWarning().noquote() << f;
-        QVERIFY(failures.isEmpty());
     }
 
   private slots:
     void sources() {
-        for (const SourceKind& k : source_kinds())
-            if (!k.holds_elements)
-                change_each(Described(k), [](const Described& d) {
-                    std::vector<Described> steps;
-                    if (source_kind_of(d).tonal) steps.emplace_back(step_kind("tones"));
-                    return scene_with(d, steps);
-                });
-        tell();
+        each_source([&](const Described& source, const std::vector<Described>& steps) {
+            change_each(source, [&](const Described& d) { return scene_of_one(d, steps); });
+        });
+        found_.tell();
     }
 
     void steps_on_an_outline() { steps_on("type"); }
@@ -132,11 +103,11 @@ class TestKinds : public QObject {
 
     void stair_steps_are_those_of_the_whole() {
         change_each(Described(step_kind("deterrace")), [](const Described& d) {
-            return scene_with(
+            return scene_of_one(
                 Described(source_kind("noise")),
                 {Described(step_kind("tones")).with("rise", 30.0), Described(step_kind("terrace")), d});
         });
-        tell();
+        found_.tell();
     }
 
   private:
@@ -149,10 +120,12 @@ class TestKinds : public QObject {
                 if (depth) steps.emplace_back(step_kind("tones"));
                 steps.push_back(d);
                 if (!depth && !d.is("tones")) steps.emplace_back(step_kind("tones"));
-                return scene_with(Described(source_kind(source)), steps);
+                return scene_of_one(Described(source_kind(source)), steps);
             });
-        tell();
+        found_.tell();
     }
 };
 BATHYLUX_TEST(TestKinds)
+
+} // namespace bathylux::kinds
 #include "test_kinds.moc"
