@@ -196,7 +196,7 @@ void embed_all(Opened& opened) {
         return inside[f] = name;
     });
     for_each_element(opened.piece.elements, [&](const Element& e) {
-        for (const auto& [f, density] : strokes_of(e))
+        for (const auto& [f, density, rise] : strokes_of(e))
             if (!opened.store.is_embedded(f) && f.find("{frame}") == std::string::npos)
                 opened.store.embedded[f] = opened.store.bytes_of(f);
     });
@@ -241,7 +241,7 @@ void save_piece(const Piece& piece, const Store& store, const fs::path& path, co
     std::set<std::string> named, strokes;
     for_each_element(piece.elements, [&](const Element& e) {
         for (const std::string& f : files_of(e)) named.insert(f);
-        for (const auto& [f, density] : strokes_of(e)) {
+        for (const auto& [f, density, rise] : strokes_of(e)) {
             const auto at = f.find("{frame}");
             if (at == std::string::npos) {
                 strokes.insert(f);

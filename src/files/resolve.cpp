@@ -346,7 +346,7 @@ std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store&
     std::set<std::shared_ptr<const Asset>> used;
     for_each_element(piece.elements, [&](const Element& e) {
         const auto* layer = e.source.as<PaintSource>();
-        for (const auto& [file, density] : strokes_of(e)) {
+        for (const auto& [file, density, rise] : strokes_of(e)) {
             const auto strokes = resolve_strokes(file, density, layer && layer->ink == file, store);
             (*out)[painting_key(file)] = strokes;
             if (e.kind().by_hand && std::get<std::string>(e.source.get("file")) == file)
@@ -361,7 +361,7 @@ std::shared_ptr<const Assets> Resolver::resolve(const Piece& piece, const Store&
             (*out)[e.id] = asset;
             used.insert(asset);
         }
-        for (const auto& [file, density] : strokes_of(e)) {
+        for (const auto& [file, density, rise] : strokes_of(e)) {
             const bool by_frame = file.find("{frame}") != std::string::npos;
             const int frames =
                 by_frame && out->contains(e.id) ? static_cast<int>((*out)[e.id]->frames.size()) : 1;
@@ -413,7 +413,7 @@ void Resolver::refuse_trouble(const Piece& piece, const Assets& assets) {
         const auto found = assets.find(e.id);
         if (found != assets.end() && !found->second->trouble.empty())
             throw Error("Element \"" + e.id + "\": " + found->second->trouble);
-        for (const auto& [file, density] : strokes_of(e))
+        for (const auto& [file, density, rise] : strokes_of(e))
             if (const auto s = assets.find(painting_key(file));
                 s != assets.end() && !s->second->trouble.empty())
                 throw Error("Element \"" + e.id + "\": " + s->second->trouble);

@@ -15,21 +15,13 @@ namespace bathylux {
 namespace {
 
 /// Canvas px → source px about the element's centre.
-std::optional<Affine> toSource(const Piece& piece, const Element& e) {
-    const auto parent = parent_placed(piece, e.id);
-    if (!parent) return std::nullopt;
-    const Affine m = placed_within(*parent, e).to_device;
+std::optional<Affine> toSource(const Placed& parent, const Element& e) {
+    const Affine m = placed_within(parent, e).to_device;
     return m.invertible() ? std::optional(m.inverse()) : std::nullopt;
 }
-
-/// How high a painted px comes to lie: groups make heights larger, and so do layers and steps by themselves.
-double riseOf(const Piece& piece, const Element& e, const std::string& file) {
+std::optional<Affine> toSource(const Piece& piece, const Element& e) {
     const auto parent = parent_placed(piece, e.id);
-    double rise = parent ? parent->rise : 1;
-    if (const auto* layer = e.source.as<PaintSource>(); layer && layer->file == file) rise *= layer->rise;
-    for (const auto& s : e.steps)
-        if (const auto* hand = s->what.as<ByHand>(); hand && hand->file == file) rise *= hand->rise;
-    return std::abs(rise) > 1e-6 ? rise : 1;
+    return parent ? toSource(*parent, e) : std::nullopt;
 }
 
 int frameOf(const Desk& desk, const Element& e) {
@@ -134,7 +126,8 @@ const Element* Painter::open() const {
 std::optional<Painter::Target> Painter::target() const {
     const Element* e = open();
     if (!e) return std::nullopt;
-    const auto to_source = toSource(desk_.document.piece(), *e);
+    const auto parent = parent_placed(desk_.document.piece(), e->id);
+    const auto to_source = parent ? toSource(*parent, *e) : std::nullopt;
     if (!to_source) return std::nullopt;
     // Ink lies in a file of its own, and on painted layers alone.
     const auto* layer = e->source.as<PaintSource>();
@@ -146,13 +139,15 @@ std::optional<Painter::Target> Painter::target() const {
         });
     };
     std::erase_if(strokes, [&](const auto& s) {
-        const bool is_ink = layer && s.first == layer->ink;
-        return is_ink != works_on_ink(brush.work) || drifts(s.first) != works_on_drift(brush.work);
+        const bool is_ink = layer && s.name == layer->ink;
+        return is_ink != works_on_ink(brush.work) || drifts(s.name) != works_on_drift(brush.work);
     });
     if (strokes.empty()) return std::nullopt;
-    const auto& [file, density] = strokes.back();
+    const auto& [file, density, own_rise] = strokes.back();
+    // Groups make heights larger, too. What is laid down flat is painted as it is.
+    const double rise = parent->rise * own_rise;
     return Target{e->id, file, density, Affine::scaling(density, density) * *to_source,
-                  riseOf(desk_.document.piece(), *e, file)};
+                  std::abs(rise) > 1e-6 ? rise : 1};
 }
 
 /// What the stroke is kept in, made where it is not there yet.
@@ -220,7 +215,7 @@ void Painter::partStrokes() {
     Document& doc = desk_.document;
     int users = 0;
     for_each_element(doc.piece().elements, [&](const Element& e) {
-        for (const auto& [file, density] : strokes_of(e)) users += file == at_->file;
+        for (const auto& [file, density, rise] : strokes_of(e)) users += file == at_->file;
     });
     if (users < 2) return;
     std::string own;

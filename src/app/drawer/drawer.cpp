@@ -284,7 +284,7 @@ Drawer::Drawer(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     sideHolder->setFixedWidth(256);
     box->addWidget(sideHolder);
     all->addWidget(body_, 1);
-    body_->setFixedHeight(184);
+    body_->setFixedHeight(188);
 
     connect(fold_, &QToolButton::clicked, this, [this] { setFolded(!folded_); });
     connect(units, &QToolButton::clicked, this, [this, units] {
@@ -333,7 +333,7 @@ void Drawer::showPage(Page page) {
     sectionTab_->setChecked(page == Page::section);
     timeTab_->setChecked(page == Page::time);
     body_->setCurrentIndex(page == Page::time ? 1 : 0);
-    body_->setFixedHeight(page == Page::time ? 222 : 184); // four tracks and the ruler
+    body_->setFixedHeight(page == Page::time ? 222 : 188); // four tracks and the ruler
     for (QWidget* w : ofSection_) w->setVisible(page == Page::section);
     for (QWidget* w : ofTime_) w->setVisible(page == Page::time);
     setFolded(false);
@@ -410,7 +410,7 @@ void Drawer::showFindings() {
     const auto line = [&](const QColor& color, const QString& text, QWidget* extra) {
         auto* row = new QWidget(checksHolder_);
         auto* box = new QHBoxLayout(row);
-        box->setContentsMargins(0, 2, 0, 2);
+        box->setContentsMargins(0, 1, 0, 1);
         box->setSpacing(6);
         auto* mark = new QLabel(row);
         mark->setPixmap(dot(color, extra != nullptr, devicePixelRatioF()));

@@ -57,7 +57,7 @@ void Window::copy() {
                                                 .toBase64());
             }
             // Strokes go along within this window, as they are.
-            for (const auto& [f, density] : strokes_of(inner))
+            for (const auto& [f, density, rise] : strokes_of(inner))
                 for (int i = 0; desk_.frame && desk_.frame->assets && i < 4096; ++i) {
                     const std::string one = strokes_file(f, i);
                     if (const auto found = desk_.frame->assets->find(painting_key(one));
@@ -82,7 +82,7 @@ void Window::paste() {
 /// Brings the copied strokes of a pasted element along, under a name of their own where theirs is taken by
 /// others.
 void Window::takeStrokes(Element& e, files::Store& store) const {
-    for (const auto& [f, density] : strokes_of(e)) {
+    for (const auto& [f, density, rise] : strokes_of(e)) {
         const auto same = [&](const std::string& name, const std::shared_ptr<const Painting>& painting) {
             if (!desk_.frame || !desk_.frame->assets) return false;
             const auto found = desk_.frame->assets->find(painting_key(name));

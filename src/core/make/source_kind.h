@@ -1,4 +1,6 @@
 #pragma once
+#include <concepts>
+
 #include "core/step/bundle.h"
 #include "core/step/kind.h"
 #include "core/step/picture.h"
@@ -29,6 +31,8 @@ struct SourceKind : Kind {
     bool follows = false;                 // gives what another element gives
     bool outlined = false;                // its edge is an outline (Bundle::silhouette)
     bool (*edged)(const void*) = nullptr; // whether it is, as it is set
+    bool (*tiles)(const void*) = nullptr; // whether it is counted out from the canvas's corner, whatever its
+                                          // placement, as it is set
     bool framed = false;                  // shows frames in turn
     bool tonal = false;                   // a tone in 0…1 and no picture: what steps on tones take whole
     Channels gives = channel::color;
@@ -48,6 +52,10 @@ template <class T> constexpr SourceKind describe_source() {
     if constexpr (requires { T::outlined; }) k.outlined = T::outlined;
     if constexpr (requires(const T& t) { t.edged(); })
         k.edged = [](const void* s) { return static_cast<const T*>(s)->edged(); };
+    if constexpr (requires(const T& t) {
+                      { t.tile } -> std::convertible_to<bool>;
+                  })
+        k.tiles = [](const void* s) { return static_cast<const T*>(s)->tile; };
     if constexpr (requires { T::framed; }) k.framed = T::framed;
     if constexpr (requires { T::tonal; }) k.tonal = T::tonal;
     if constexpr (requires { T::gives; }) k.gives = T::gives;

@@ -24,7 +24,8 @@ struct PaintSource {
                                       "Painted px per px of the canvas")
             .ranked(Rank::hidden),
         number<&PaintSource::rise>("rise", "Rise of a painted px", Unit::px, {-4, 4, -10000, 10000},
-                                   "How high what was painted 1 px high is; negative sinks"),
+                                   "How high what was painted 1 px high is; negative sinks")
+            .as(Said::up_down),
     };
 
     Bundle give(const SourceContext& context) const;

@@ -61,14 +61,11 @@ void scale_lengths(Described& what, double factor) {
 }
 /// Heights that a source has by itself: its placement does not reach them.
 void scale_heights(Described& source, double factor) {
-    if (const Parameter* p = source.kind().find("rise"))
-        source = source.with(*p, held(*p, std::get<double>(source.get(*p)) * factor));
+    for (const Parameter& p : source.kind().parameters)
+        if (p.said == Said::up_down)
+            source = source.with(p, held(p, std::get<double>(source.get(p)) * factor));
 }
-/// Whether it is counted out from the canvas's corner, whatever its placement.
-bool tiles_canvas(const Described& source) {
-    const Parameter* p = source.kind().find("tile");
-    return p && std::get<bool>(source.get(*p));
-}
+bool tiles_canvas(const Element& e) { return e.kind().tiles && e.kind().tiles(e.source.data()); }
 void scale_steps(Steps& steps, double factor) {
     for (auto& s : steps) s = s.with([&](Step& step) { scale_lengths(step.what, factor); });
 }
@@ -380,7 +377,7 @@ void resize_still(Piece& piece, double factor) {
     change_top(piece, [&](Element& e) {
         e.placement.x *= f, e.placement.y *= f;
         scale_steps(e, factor);
-        if (tiles_canvas(e.source)) return;
+        if (tiles_canvas(e)) return;
         // What has the canvas's own size has the new one's already.
         const auto* gradient = e.source.as<GradientSource>();
         if (!gradient || gradient->width > 0) e.placement.scale_u *= f;
@@ -388,7 +385,7 @@ void resize_still(Piece& piece, double factor) {
         scale_heights(e.source, factor);
     });
     change_all(piece.elements, [&](Element& e) {
-        if (tiles_canvas(e.source)) scale_lengths(e.source, factor);
+        if (tiles_canvas(e)) scale_lengths(e.source, factor);
     });
     scale_steps(piece.finish, factor);
     piece.surface.thickness *= f, piece.surface.attenuation_distance *= f;

@@ -278,7 +278,7 @@ void pour(Piece& piece, std::string_view id, const Recipe& recipe, const Pour& h
 void rename_recipe_files(Recipe& r, const std::function<std::string(const std::string&)>& rename) {
     const auto in = [&](Element& e) {
         rename_files(e, rename);
-        for (const auto& [file, density] : strokes_of(e)) rename_strokes(e, file, rename(file));
+        for (const StrokesFile& s : strokes_of(e)) rename_strokes(e, s.name, rename(s.name));
     };
     for (Element& e : r.elements) {
         in(e);

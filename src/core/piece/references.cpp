@@ -151,14 +151,17 @@ void rename_all_files(Piece& piece, const std::function<std::string(const std::s
     rename_loose_files(piece, rename);
 }
 
-std::vector<std::pair<std::string, double>> strokes_of(const Element& e) {
-    std::vector<std::pair<std::string, double>> out;
+std::vector<StrokesFile> strokes_of(const Element& e) {
+    std::vector<StrokesFile> out;
     each_part(e, [&](const Described& d) {
         if (!is_by_hand(d)) return;
         for (const char* which : {"file", "ink"})
             if (const Parameter* p = d.kind().find(which))
-                if (auto file = std::get<std::string>(d.get(*p)); !file.empty())
-                    out.emplace_back(std::move(file), std::get<double>(d.get("density")));
+                if (auto file = std::get<std::string>(d.get(*p)); !file.empty()) {
+                    const Parameter* rise = p->id == "file" ? d.kind().find("rise") : nullptr;
+                    out.push_back({std::move(file), std::get<double>(d.get("density")),
+                                   rise ? std::get<double>(d.get(*rise)) : 1});
+                }
     });
     return out;
 }

@@ -27,8 +27,15 @@ void rename_loose_files(Piece& piece, const std::function<std::string(const std:
 /// Every file that anything in the piece names, strokes apart.
 void rename_all_files(Piece& piece, const std::function<std::string(const std::string&)>& rename);
 
-/// The files in which an element's strokes are kept, with their density.
-std::vector<std::pair<std::string, double>> strokes_of(const Element& element);
+/// A file in which strokes are kept: painted px per px of the element, and how high a painted px comes to lie
+/// there (1 where they are no heights).
+struct StrokesFile {
+    std::string name;
+    double density = 1, rise = 1;
+    friend bool operator==(const StrokesFile&, const StrokesFile&) = default;
+};
+/// Those of an element.
+std::vector<StrokesFile> strokes_of(const Element& element);
 /// Has an element's strokes kept in another file.
 void rename_strokes(Element& element, const std::string& from, const std::string& to);
 

@@ -25,7 +25,8 @@ struct ByHand {
                                  "Painted px per px of the element")
             .ranked(Rank::hidden),
         number<&ByHand::rise>("rise", "Rise of a painted px", Unit::px, {-4, 4, -10000, 10000},
-                              "How high what was painted 1 px high is; negative sinks"),
+                              "How high what was painted 1 px high is; negative sinks")
+            .as(Said::up_down),
     };
 
     /// h + rise × painted; coverage and every weight × (1 − hidden).
