@@ -2,6 +2,8 @@
 // seed. After every action the document's promises hold; at the end undo leads back bit for bit. Two seeds a
 // demo piece; for hours:
 //     BATHYLUX_HAND_SEEDS=1-200 BATHYLUX_HAND_ACTIONS=2000 build/release/bin/test_random_hand
+#include <QClipboard>
+#include <QMimeData>
 #include <QRandomGenerator>
 #include <QStandardItemModel>
 #include <set>
@@ -296,6 +298,7 @@ class TestRandomHand : public QObject, DrivenWindow {
               "{\"bathylux\": 1, \"canvas\": {\"width\": 90, \"height\": 60}, \"elements\": [{\"id\": \"r\", "
               "\"source\": {\"kind\": \"ellipse\"}}]}");
         begin(demo);
+        QApplication::clipboard()->setMimeData(new QMimeData); // nothing was copied yet
         auto* app = static_cast<Application*>(qApp);
         app->tell = [&](const QString& t) { window_->tell(t); };
         Hand hand(*window_, seed, dir_.path());
