@@ -31,6 +31,7 @@ class Hand : public QObject {
         QEventLoop loop;
         done_ = &loop;
         loop.exec();
+        done_ = nullptr;
         return trouble_;
     }
     QStringList log() const { return log_; }
@@ -229,17 +230,18 @@ class Hand : public QObject {
             trouble_ = QString::fromStdString(circle);
     }
     void finish() {
-        // What waits for an answer is let go first.
+        if (!done_) return;
+        // What waits for an answer is let go first, and what asks only then too: whoever waits in there keeps
+        // the loop outside from ending.
+        QTimer::singleShot(5, this, [this] { finish(); });
         QWidget* waiting = QApplication::activePopupWidget();
         if (!waiting) waiting = QApplication::activeModalWidget();
         for (QWidget* w : QApplication::topLevelWidgets())
             if (!waiting && w != &window_ && w->isVisible() && qobject_cast<QDialog*>(w)) waiting = w;
-        if (waiting) {
+        if (waiting)
             waiting->close();
-            QTimer::singleShot(0, this, [this] { finish(); });
-            return;
-        }
-        if (done_) done_->quit();
+        else
+            done_->quit();
     }
     void say(const QString& what, const QWidget* w) {
         log_ << what + " on " + w->metaObject()->className() + " " + w->objectName();

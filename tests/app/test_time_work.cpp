@@ -193,10 +193,15 @@ class TestTimeWork : public QObject, DrivenWindow {
         // The ring takes the key on its frame away.
         auto* mark = row->findChild<MotionMark*>();
         QVERIFY(mark && mark->isVisible() && mark->moves());
-        QTest::mouseClick(mark, Qt::LeftButton);
+        QTest::mouseClick(mark, Qt::LeftButton, {}, {mark->width() - 1, 9}); // where the scale is near
         QCOMPARE(keys(path).list.size(), std::size_t{1});
+        QVERIFY(!document().inStroke());
         document().history().undo();
         QCOMPARE(keys(path).list.size(), std::size_t{2});
+        // The window may go while a scale is held.
+        QTest::mousePress(row, Qt::LeftButton, {}, {row->width() - 60, 17});
+        QVERIFY(document().inStroke());
+        end();
     }
 
     void it_plays_and_keeps_frames_ready() {

@@ -37,6 +37,8 @@ class MotionMark : public QWidget {
 
   protected:
     void paintEvent(QPaintEvent*) override;
+    /// Kept: what it lies on must not take hold of what it will not see let go.
+    void mousePressEvent(QMouseEvent* e) override { e->accept(); }
     void mouseReleaseEvent(QMouseEvent*) override;
     void contextMenuEvent(QContextMenuEvent*) override;
     void enterEvent(QEnterEvent*) override { update(); }

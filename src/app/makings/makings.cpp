@@ -6,7 +6,6 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
-#include "app/controls/pick_list.h"
 #include "app/controls/theme.h"
 #include "core/piece/kinds.h"
 
@@ -113,6 +112,13 @@ void Makings::rebuild() {
     placeSticky();
 }
 
+PickList* Makings::ask(const QString& prompt, const QList<PickList::Entry>& entries) {
+    auto* list = new PickList(prompt, entries, this);
+    // What was picked for one piece is not added to another that came in meanwhile.
+    connect(&desk_.document, &Document::replaced, list, [list] { delete list; });
+    return list;
+}
+
 void Makings::askForElement() {
     QList<PickList::Entry> entries;
     static const std::map<std::string_view, const char*> icons{
@@ -125,7 +131,7 @@ void Makings::askForElement() {
         entries.push_back(
             {qs(k.id), qs(k.name), qs(k.help), {}, {}, icon == icons.end() ? "square" : icon->second, true});
     }
-    auto* list = new PickList(tr("Add what?"), entries, this);
+    PickList* list = ask(tr("Add what?"), entries);
     connect(list, &PickList::picked, this, &Makings::addElement);
     list->openAt(addButton_->mapToGlobal(QPoint(-220, addButton_->height() + 2)), 280);
 }
@@ -141,7 +147,7 @@ void Makings::askForStep() {
                                        "wear",       "bend",        "finish"};
         return order.indexOf(a.group) < order.indexOf(b.group);
     });
-    auto* list = new PickList(tr("Add which step?"), entries, this);
+    PickList* list = ask(tr("Add which step?"), entries);
     connect(list, &PickList::picked, this, &Makings::addStep);
     QWidget* by =
         list_ && list_->stepButton() && list_->stepButton()->isVisible() ? list_->stepButton() : addButton_;

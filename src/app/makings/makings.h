@@ -2,6 +2,7 @@
 #include <QPointer>
 #include <QWidget>
 
+#include "app/controls/pick_list.h"
 #include "app/document/desk.h"
 #include "app/makings/element_list.h"
 
@@ -40,6 +41,8 @@ class Makings : public QWidget {
     void resizeEvent(QResizeEvent*) override;
 
   private:
+    /// A list that goes with the piece.
+    PickList* ask(const QString& prompt, const QList<PickList::Entry>& entries);
     void rebuild();
     void placeSticky();
 

@@ -135,10 +135,10 @@ Window::Window(std::shared_ptr<files::Resolver> resolver, const std::optional<QP
 }
 
 Window::~Window() {
-    // The rooms go first: what loses the focus still speaks to the document. The window hears no more of it:
-    // its own rooms would be gone.
-    desk_.document.history().disconnect(this);
-    desk_.document.disconnect(this);
+    // The rooms go first: what loses the focus or holds a stroke still speaks to the document. Nobody hears
+    // of it any more, neither the window nor a room that has gone by half.
+    desk_.document.history().blockSignals(true);
+    desk_.document.blockSignals(true);
     desk_.renderer.disconnect(this);
     delete takeCentralWidget();
     // What works behind the window uses what is in it.
