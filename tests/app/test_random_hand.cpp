@@ -36,6 +36,32 @@ class Hand : public QObject {
     }
     QStringList log() const { return log_; }
     const std::string& began() const { return began_; }
+    /// What always holds; another piece may have come in.
+    void look() {
+        if (document_.pieceNumber() != piece_) note(), log_ << "another piece";
+        const Piece& p = document_.piece();
+        std::set<std::string> ids;
+        const auto fresh = [&](const std::string& id, const char* what) {
+            if (id.empty() || !ids.insert(id).second)
+                trouble_ = QString("%1 \"%2\" twice").arg(what, id.c_str());
+        };
+        for_each_element(p.elements, [&](const Element& e) {
+            fresh(e.id, "element");
+            std::set<std::string> steps;
+            for (const Step& s : e.steps)
+                if (!steps.insert(s.id).second)
+                    trouble_ = QString("step \"%1\" twice in %2").arg(s.id.c_str(), e.id.c_str());
+        });
+        for (const Light& l : p.lights) fresh(l.id, "light");
+        for (const QString& id : document_.chosen())
+            if (!document_.element(id)) trouble_ = "chosen, but not there: " + id;
+        for (const QString& id : document_.chosenLights())
+            if (!find_light(p, id.toStdString())) trouble_ = "chosen, but not there: light " + id;
+        if (!document_.openStepId().isEmpty() && !document_.openStep())
+            trouble_ = "open, but not there: step " + document_.openStepId();
+        if (const std::string circle = cycle_in(p); !circle.empty())
+            trouble_ = QString::fromStdString(circle);
+    }
 
   private:
     // Posted before the hand does something, so that it goes on within menus and dialogs that wait for it.
@@ -203,32 +229,6 @@ class Hand : public QObject {
         piece_ = document_.pieceNumber();
         began_ = text_of(document_.piece());
     }
-    /// What always holds.
-    void look() {
-        if (document_.pieceNumber() != piece_) note(), log_ << "another piece";
-        const Piece& p = document_.piece();
-        std::set<std::string> ids;
-        const auto fresh = [&](const std::string& id, const char* what) {
-            if (id.empty() || !ids.insert(id).second)
-                trouble_ = QString("%1 \"%2\" twice").arg(what, id.c_str());
-        };
-        for_each_element(p.elements, [&](const Element& e) {
-            fresh(e.id, "element");
-            std::set<std::string> steps;
-            for (const Step& s : e.steps)
-                if (!steps.insert(s.id).second)
-                    trouble_ = QString("step \"%1\" twice in %2").arg(s.id.c_str(), e.id.c_str());
-        });
-        for (const Light& l : p.lights) fresh(l.id, "light");
-        for (const QString& id : document_.chosen())
-            if (!document_.element(id)) trouble_ = "chosen, but not there: " + id;
-        for (const QString& id : document_.chosenLights())
-            if (!find_light(p, id.toStdString())) trouble_ = "chosen, but not there: light " + id;
-        if (!document_.openStepId().isEmpty() && !document_.openStep())
-            trouble_ = "open, but not there: step " + document_.openStepId();
-        if (const std::string circle = cycle_in(p); !circle.empty())
-            trouble_ = QString::fromStdString(circle);
-    }
     void finish() {
         if (!done_) return;
         // What waits for an answer is let go first, and what asks only then too: whoever waits in there keeps
@@ -313,6 +313,7 @@ class TestRandomHand : public QObject, DrivenWindow {
         if (window_->exporting()) window_->findChild<QToolButton*>("stopWork")->click();
         QVERIFY2(QTest::qWaitFor([&] { return !window_->readingFiles() && !window_->exporting(); }, 60000),
                  qPrintable(last()));
+        hand.look(); // what was dropped last may have come in as another piece
         if (window_->desk().playing) window_->findChild<QAction*>("play")->trigger();
         if (QWidget* typing = QApplication::focusWidget()) typing->clearFocus();
         while (document().history().canUndo()) document().history().undo();

@@ -107,6 +107,39 @@ class TestWindow : public QObject, DrivenWindow {
         QCOMPARE(piece().elements.back()->steps[0]->what.as<Bevel>()->width, 25.0f);
     }
 
+    void what_was_being_typed_comes_after_what_took_its_place() {
+        begin();
+        const std::string before = text_of(piece());
+        const QString letters = QString::fromStdString(piece().elements.back()->id);
+        const auto type = [&](const char* figure) {
+            auto* width = control<RuledScale>("Width");
+            width->setFocus();
+            QTest::keyClick(width, Qt::Key_Return);
+            auto* edit = width->findChild<QLineEdit*>();
+            edit->clear();
+            QTest::keyClicks(edit, figure);
+        };
+        const auto width = [&] { return document().element(letters)->steps[0]->what.as<Bevel>()->width; };
+        // An edit that has the controls made anew, while a figure is open.
+        document().choose({letters});
+        const std::size_t elements = piece().elements.size();
+        type("31");
+        QVERIFY(tookIn({demoFolder() + "/drawings/sign-frame.svg"}));
+        QCOMPARE(piece().elements.size(), elements + 1);
+        QCOMPARE(width(), 31.0f);
+        const std::string both = text_of(piece());
+        while (document().history().canUndo()) document().history().undo();
+        QCOMPARE(text_of(piece()), before);
+        while (document().history().canRedo()) document().history().redo();
+        QCOMPARE(text_of(piece()), both);
+        // Undo itself does the same: what was typed stands upon what undo left.
+        document().choose({letters});
+        type("9");
+        document().history().undo();
+        while (document().history().canUndo()) document().history().undo();
+        QCOMPARE(text_of(piece()), before);
+    }
+
     void sums_are_read() {
         QCOMPARE(evaluateSum("24/2", 1), 12.0);
         QCOMPARE(evaluateSum("3 mm", 12), 36.0);

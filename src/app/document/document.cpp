@@ -56,6 +56,7 @@ Document::Document(QObject* parent) : QObject(parent) {
     state_.piece = std::make_shared<const Piece>();
     finish_ = finish_element(*state_.piece);
     history_.setUndoLimit(10000); // states share all that an edit left alone
+    connect(&history_, &QUndoStack::indexChanged, this, &Document::tell);
     connect(&history_, &QUndoStack::cleanChanged, this, &Document::titleChanged);
 }
 
@@ -98,6 +99,7 @@ void Document::amend(const std::function<void(Piece&)>& change) {
     // The stack hands its commands out to be looked at; this one is the document's own.
     const_cast<StateCommand*>(static_cast<const StateCommand*>(history_.command(i - 1)))->amend(after);
     setState(after);
+    tell();
 }
 
 quint64 Document::topEdit() const {
@@ -140,8 +142,13 @@ void Document::setState(const State& state) {
     }
     finish_ = finish_element(*state_.piece);
     state_.store.folder = folder;
-    if (forgetWhatIsGone()) emit choiceChanged();
-    emit changed();
+    untold_ = true;
+    choiceUntold_ = forgetWhatIsGone() || choiceUntold_;
+}
+
+void Document::tell() {
+    if (std::exchange(choiceUntold_, false)) emit choiceChanged();
+    if (std::exchange(untold_, false)) emit changed();
 }
 
 void Document::setFrame(int frame) {

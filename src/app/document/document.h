@@ -138,7 +138,10 @@ class Document : public QObject {
   private:
     friend class StateCommand;
     friend class Stroke;
+    /// Told of once the history stands: whoever hears of it may edit in turn, as a figure does that was being
+    /// typed, and that edit comes after this one.
     void setState(const State& state);
+    void tell();
     void endStroke(quint64 number);
     /// Leaves out of what is chosen what is no more.
     bool forgetWhatIsGone();
@@ -148,7 +151,7 @@ class Document : public QObject {
     State state_;
     QUndoStack history_;
     QString path_, name_;
-    bool recovered_ = false;
+    bool recovered_ = false, untold_ = false, choiceUntold_ = false;
     quint64 pieceNumber_ = 0, number_ = 0; // of strokes and edits
     std::vector<quint64> strokes_;         // under way, the latest last
     QStringList chosen_, lights_;
