@@ -41,7 +41,7 @@ class DrivenWindow {
                 return f && !f->shot.coarse && f->shot.state.piece == document().state().piece &&
                        window_->desk().renderer.idle();
             },
-            15000 * patience);
+            60000 * patience);
     }
     /// Takes files in and waits until they are read and shown.
     bool tookIn(const QStringList& paths) const {

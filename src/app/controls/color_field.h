@@ -43,6 +43,7 @@ class LchControl : public QWidget {
     Lch lch_;
 
   private:
+    void letGo();
     bool pulling_ = false;
 };
 
