@@ -414,7 +414,7 @@ void SolidPane::mouseMoveEvent(QMouseEvent* e) {
         if (spot && spot->covered && (by.manhattanLength() > 3)) {
             Vec2 way = spot->canvas - heldAt_;
             const Canvas& c = desk_.document.piece().canvas;
-            const bool round = solid().body.wrap == Wrap::whole;
+            const bool round = solid().body.is_whole();
             if (round) way.x -= c.width * std::round(way.x / c.width); // the short way, over the join
             const auto placements = moved(elements_, {std::round(way.x), std::round(way.y)});
             desk_.document.edit(tr("Move"), [&](Piece& q) {

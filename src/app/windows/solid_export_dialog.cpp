@@ -63,7 +63,7 @@ SolidExportDialog::SolidExportDialog(Desk& desk, What what, QWidget* parent)
         say();
         auto* closed = new QCheckBox(tr("closed below, with a base"), this);
         closed->setObjectName("closed");
-        closed->setChecked(body.wrap == Wrap::placed || body.kind == BodyKind::plane);
+        closed->setChecked(!body.is_whole());
         form.rows->addRow(tr("For printing"), closed);
         auto* base = form.real("base", tr("Base under height 0"), 2, 0.001, 1000, 2, " mm");
         connect(closed, &QCheckBox::toggled, base, &QWidget::setEnabled);

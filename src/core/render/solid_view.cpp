@@ -144,14 +144,12 @@ Scene gone_round(const Scene& scene) {
 } // namespace
 
 SkinParts skin_parts(Evaluator& evaluator, const Scene& given, bool in_sheets) {
-    const Body of = given.piece->solid.value_or(Solid()).body;
-    const Scene scene = of.wrap == Wrap::whole && of.kind != BodyKind::plane ? gone_round(given) : given;
+    const Scene scene = given.piece->solid.value_or(Solid()).body.is_whole() ? gone_round(given) : given;
     const Piece& piece = *scene.piece;
-    const Body body = piece.solid.value_or(Solid()).body;
+    const Body body = piece.solid.value_or(Solid()).body.as_it_counts();
     const double scale =
         std::min(1.0, std::sqrt(most_skin_px / (double(piece.canvas.width) * piece.canvas.height)));
-    const bool whole = body.wrap == Wrap::whole && body.kind != BodyKind::plane,
-               around = whole || body.repeat || piece.canvas.edge == Edge::repeat,
+    const bool whole = body.is_whole(), around = whole || body.repeat || piece.canvas.edge == Edge::repeat,
                down = body.repeat || piece.canvas.edge == Edge::repeat;
     SkinParts out;
     out.mesh = mesh_of(scene, body);

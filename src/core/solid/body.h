@@ -35,6 +35,15 @@ struct Body {
 
     static constexpr std::string_view id = "solid", name = "Body", help = "What the piece lies on";
     static const std::array<Parameter, 21> parameters;
+
+    /// A plane is never wrapped: on it the canvas is a label however that stands.
+    bool is_whole() const { return wrap == Wrap::whole && kind != BodyKind::plane; }
+    /// The same with a size and repeat that count: what is all of the skin has neither.
+    Body as_it_counts() const {
+        Body out = *this;
+        if (is_whole()) out.scale = out.scale_u = out.scale_v = 1, out.repeat = false;
+        return out;
+    }
 };
 
 /// From where the solid is seen.

@@ -10,8 +10,7 @@ double nearest_round(double a, double period) { return a - period * std::round(a
 } // namespace
 
 Laying::Laying(const Body& body, double width, double height)
-    : body_(body), width_(width), height_(height),
-      whole_(body.wrap == Wrap::whole && body.kind != BodyKind::plane),
+    : body_(body.as_it_counts()), width_(width), height_(height), whole_(body.is_whole()),
       cos_(std::cos(body.turn * radians_per_degree)), sin_(std::sin(body.turn * radians_per_degree)),
       patches_(patches_of(body, width, height)) {
     if (body.kind == BodyKind::cylinder) around_ = 2 * half_circle * body.radius;
@@ -28,6 +27,11 @@ Laying::Laying(const Body& body, double width, double height)
         right_ = {std::cos(lon), 0, -std::sin(lon)};
         down_ = cross(right_, middle_);
     }
+    const double across = whole_ ? width_ / (around_ > 0 ? around_ : 2 * half_circle * body_.radius)
+                                 : 1 / (double(body_.scale) * body_.scale_u),
+                 down = whole_ ? height_ / (up_down_ > 0 ? up_down_ : half_circle * body_.radius)
+                               : 1 / (double(body_.scale) * body_.scale_v);
+    canvas_a_px_ = std::minmax(across, down);
 }
 
 Vec2 Laying::label(Vec2 s) const {
@@ -88,7 +92,7 @@ Affine Laying::turned(const Patch& patch, double a, double b) const {
 bool Laying::on_canvas(Vec2& p) const {
     if (whole_ || body_.repeat) {
         p.x -= width_ * std::floor(p.x / width_);
-        if (body_.repeat && !whole_) p.y -= height_ * std::floor(p.y / height_);
+        if (body_.repeat) p.y -= height_ * std::floor(p.y / height_);
         return p.y >= 0 && p.y <= height_;
     }
     return p.x >= 0 && p.y >= 0 && p.x <= width_ && p.y <= height_;

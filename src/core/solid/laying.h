@@ -1,5 +1,6 @@
 #pragma once
 #include <optional>
+#include <utility>
 
 #include "core/field/geometry.h"
 #include "core/solid/patch.h"
@@ -34,6 +35,9 @@ class Laying {
     Vec2 from_middle(Vec2 canvas) const { return surface(canvas); }
 
     bool whole() const { return whole_; }
+    /// Canvas px a px of the surface: where they lie farthest apart and where closest, on a whole skin about
+    /// its middle.
+    const std::pair<double, double>& canvas_a_px() const { return canvas_a_px_; }
     /// What becomes of (u, v), for the body's label to come to lie with the middle where that place of the
     /// surface is; px.
     Vec2 uv_at(const Patch& patch, double a, double b) const;
@@ -45,7 +49,8 @@ class Laying {
     Body body_;
     double width_, height_;
     bool whole_;
-    double around_ = 0;          // px once round; 0: it does not close
+    double around_ = 0; // px once round; 0: it does not close
+    std::pair<double, double> canvas_a_px_;
     double up_down_ = 0;         // px from top to bottom of what a whole skin covers
     Vec3 middle_, right_, down_; // of a label on a sphere: its middle's direction, and which way it runs
     double cos_ = 1, sin_ = 0;

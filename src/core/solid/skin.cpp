@@ -58,7 +58,7 @@ struct Skin::Block {
 
 Skin::Skin(const Body& body, const TexelMap& texels, double canvas_width, double canvas_height,
            std::shared_ptr<const TriangleMesh> mesh, std::size_t most_points)
-    : body_(body), width_(canvas_width), height_(canvas_height), mesh_(std::move(mesh)),
+    : body_(body.as_it_counts()), width_(canvas_width), height_(canvas_height), mesh_(std::move(mesh)),
       most_points_(most_points), laying_(body, canvas_width, canvas_height),
       patches_(patches_of(body, canvas_width, canvas_height)), traced_(std::make_unique<Traced>()) {
     traced_->scene = rtcNewScene(device());
@@ -105,8 +105,7 @@ void Skin::build_patches(const TexelMap& texels) {
     };
     while (points_at(fineness) > static_cast<double>(most_points_)) fineness *= 1.25;
 
-    const double per_px =
-        1 / (double(body_.scale) * std::min(body_.scale_u, body_.scale_v)); // canvas px a px
+    const double per_px = laying_.canvas_a_px().second;
     const auto [low, top] = texels.range();
     struct Layout {
         std::size_t first;
@@ -419,8 +418,7 @@ SkinFrame Skin::frame(const Hit& hit, double height) const {
 void Skin::read(const TexelMap& texels, Vec2 canvas, double px_at_hit, Spot& out) const {
     out.canvas = canvas;
     std::tie(out.x, out.y) = texels.px_of(canvas.x, canvas.y);
-    const double per_px =
-        px_at_hit * texels.scale() / (double(body_.scale) * std::max(body_.scale_u, body_.scale_v));
+    const double per_px = px_at_hit * texels.scale() * laying_.canvas_a_px().first;
     out.texel = per_px < 0.7 ? texels.smooth_at(canvas.x, canvas.y) : texels.at(out.x, out.y);
 }
 

@@ -31,6 +31,13 @@ bool is_value(const Value& v, std::string_view wanted) {
     return false;
 }
 
+/// What is regarded as its value while it has no say.
+Value beginning(const Parameter& p) {
+    if (p.type == Parameter::Type::choice) return std::string(p.choices.front());
+    if (p.type == Parameter::Type::toggle) return false;
+    return 0.0;
+}
+
 } // namespace
 
 bool counts(std::span<const Parameter> parameters, const void* data, const Parameter& p) {
@@ -38,7 +45,7 @@ bool counts(std::span<const Parameter> parameters, const void* data, const Param
     const auto other = std::find_if(parameters.begin(), parameters.end(),
                                     [&](const Parameter& q) { return q.id == p.when; });
     if (other == parameters.end()) return true;
-    const Value now = other->get(data);
+    const Value now = counts(parameters, data, *other) ? other->get(data) : beginning(*other);
     for (std::string_view rest = p.is; !rest.empty();) {
         const auto bar = std::min(rest.find('|'), rest.size());
         if (is_value(now, rest.substr(0, bar))) return true;

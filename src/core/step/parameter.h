@@ -82,7 +82,8 @@ struct Parameter {
     constexpr Parameter as(Said how) const { return changed(&Parameter::said, how); }
     constexpr Parameter ranked(Rank where) const { return changed(&Parameter::rank, where); }
     /// It has a say only while another parameter of the same thing has one of these values, parted by "|"; a
-    /// choice by its name, a toggle "true" or "false", a number ">0".
+    /// choice by its name, a toggle "true" or "false", a number ">0". What has no say itself is regarded as
+    /// its first choice, as off, or as nought.
     constexpr Parameter only_when(std::string_view parameter, std::string_view values) const {
         return changed(&Parameter::when, parameter).changed(&Parameter::is, values);
     }
