@@ -75,7 +75,7 @@ class Hand {
                            : QPointF(below(on_.width() + 60) - 30, below(on_.height() + 60) - 30);
         const bool down = type != QEvent::MouseButtonRelease;
         QMouseEvent e(type, at_, on_.mapToGlobal(at_), type == QEvent::MouseMove ? Qt::NoButton : button,
-                      down ? Qt::MouseButtons(button) : Qt::NoButton, modifiers());
+                      down ? button | held_ : Qt::MouseButtons(held_), modifiers());
         QApplication::sendEvent(&on_, &e);
     }
     QWidget& on_;

@@ -51,7 +51,6 @@ bool canBeShown(const Lch& c) {
 
 LchControl::LchControl(const QString& name, int height, QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
-    setMouseTracking(true); // see letGoElsewhere
     setFixedHeight(height);
     setAccessibleName(name);
 }
@@ -69,20 +68,15 @@ void LchControl::take(const Lch& lch) {
 
 void LchControl::mousePressEvent(QMouseEvent* e) {
     if (e->button() != Qt::LeftButton) return;
-    letGo();
     pulling_ = true;
     emit strokeBegan();
     pull(e->position());
 }
 void LchControl::mouseMoveEvent(QMouseEvent* e) {
-    if (letGoElsewhere(e)) letGo();
     if (pulling_) pull(e->position());
 }
 void LchControl::mouseReleaseEvent(QMouseEvent* e) {
-    if (e->button() == Qt::LeftButton) letGo();
-}
-void LchControl::letGo() {
-    if (std::exchange(pulling_, false)) emit strokeEnded();
+    if (e->button() == Qt::LeftButton && std::exchange(pulling_, false)) emit strokeEnded();
 }
 
 // --- lightness and chroma ---

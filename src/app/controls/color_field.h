@@ -43,7 +43,6 @@ class LchControl : public QWidget {
     Lch lch_;
 
   private:
-    void letGo();
     bool pulling_ = false;
 };
 

@@ -34,8 +34,6 @@ bool keepsKey(QEvent* e, Qt::Key key) {
     return true;
 }
 
-bool letGoElsewhere(const QMouseEvent* e) { return e->buttons() == Qt::NoButton; }
-
 QColor toQt(const Color& c) { return QColor::fromRgbF(c.r, c.g, c.b, c.a); }
 Color fromQt(const QColor& c) {
     return {static_cast<float>(c.redF()), static_cast<float>(c.greenF()), static_cast<float>(c.blueF()),

@@ -1,6 +1,5 @@
 #pragma once
 #include <QComboBox>
-#include <QMouseEvent>
 #include <QPointer>
 #include <QWheelEvent>
 #include <QWidget>
@@ -139,9 +138,6 @@ class DropList : public QComboBox {
 /// For the event() of a widget in which a key means something of its own: keeps what has it as a shortcut in
 /// the window (Delete takes away elements) from getting it first.
 bool keepsKey(QEvent* e, Qt::Key key = Qt::Key_Delete);
-
-/// For a move: what was held was let go where nobody told of it; another window had the pointer.
-bool letGoElsewhere(const QMouseEvent* e);
 
 QColor toQt(const Color& color);
 Color fromQt(const QColor& color);

@@ -7,7 +7,6 @@
 #include <QToolTip>
 #include <utility>
 
-#include "app/controls/controls.h"
 #include "app/controls/theme.h"
 #include "app/controls/tone_window.h"
 
@@ -126,7 +125,6 @@ bool ProfileStrip::event(QEvent* e) {
 
 CurveEditor::CurveEditor(QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
-    setMouseTracking(true); // see letGoElsewhere
     setFixedHeight(120);
     setAccessibleName(tr("Own profile"));
     setToolTip(tr("Drag points; click for a new one; double-click takes one away"));
@@ -218,7 +216,6 @@ void CurveEditor::removePoint(int i) {
 
 void CurveEditor::mousePressEvent(QMouseEvent* e) {
     if (e->button() != Qt::LeftButton) return;
-    letGo();
     const QRectF r = field();
     held_ = pointAt(e->position());
     pressed_ = true;
@@ -241,7 +238,6 @@ void CurveEditor::mousePressEvent(QMouseEvent* e) {
 }
 
 void CurveEditor::mouseMoveEvent(QMouseEvent* e) {
-    if (letGoElsewhere(e)) letGo();
     if (held_ < 0) return;
     const QRectF r = field();
     movePoint(held_, static_cast<float>((e->position().x() - r.left()) / r.width()),
@@ -249,10 +245,7 @@ void CurveEditor::mouseMoveEvent(QMouseEvent* e) {
 }
 
 void CurveEditor::mouseReleaseEvent(QMouseEvent* e) {
-    if (e->button() == Qt::LeftButton) letGo();
-}
-
-void CurveEditor::letGo() {
+    if (e->button() != Qt::LeftButton) return;
     held_ = -1;
     if (std::exchange(pressed_, false)) emit strokeEnded();
 }

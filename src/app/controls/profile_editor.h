@@ -63,7 +63,6 @@ class CurveEditor : public QWidget {
     void focusOutEvent(QFocusEvent*) override { update(); }
 
   private:
-    void letGo();
     QRectF field() const;
     QPointF toScreen(std::pair<float, float> p) const;
     void movePoint(int i, float x, float y);

@@ -119,21 +119,14 @@ void RuledScale::paintEvent(QPaintEvent*) {
 
 void RuledScale::mousePressEvent(QMouseEvent* e) {
     if (e->button() != Qt::LeftButton) return e->ignore();
-    letGo();
     last_ = e->position();
     dragging_ = true;
+    moved_ = false;
     exact_ = value_.value_or(look_.standard);
     update();
 }
 
-void RuledScale::letGo() {
-    dragging_ = false;
-    update();
-    if (std::exchange(moved_, false)) emit strokeEnded();
-}
-
 void RuledScale::mouseMoveEvent(QMouseEvent* e) {
-    if (dragging_ && letGoElsewhere(e)) letGo();
     if (!dragging_) {
         setCursor(e->position().y() < 18 && e->position().x() > width() - 60 ? Qt::IBeamCursor
                                                                              : Qt::SizeHorCursor);
@@ -160,9 +153,12 @@ void RuledScale::mouseMoveEvent(QMouseEvent* e) {
 
 void RuledScale::mouseReleaseEvent(QMouseEvent* e) {
     if (!dragging_ || e->button() != Qt::LeftButton) return;
-    const bool moved = moved_;
-    letGo();
-    if (moved) return;
+    dragging_ = false;
+    update();
+    if (moved_) {
+        emit strokeEnded();
+        return;
+    }
     if (e->position().y() < 18 &&
         e->position().x() >
             width() - std::max(48, QFontMetrics(Theme::numbers()).horizontalAdvance(figure()) + 8))

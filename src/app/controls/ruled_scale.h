@@ -56,7 +56,6 @@ class RuledScale : public QWidget {
     bool eventFilter(QObject*, QEvent*) override;
 
   private:
-    void letGo();
     static bool opensFigure(const QKeyEvent* e);
     double position(double value) const; // 0…1 along the scale
     double step() const;

@@ -14,7 +14,6 @@
 #include <QVBoxLayout>
 
 #include "app/controls/color_picker.h"
-#include "app/controls/controls.h"
 #include "app/controls/ruled_scale.h"
 #include "app/controls/theme.h"
 #include "app/document/kept.h"
@@ -29,7 +28,6 @@ constexpr float closest = 0.001f; // stops stay so far apart, and rise
 
 StopsStrip::StopsStrip(QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
-    setMouseTracking(true); // see letGoElsewhere
     setFixedHeight(48);
     setToolTip(
         tr("Drag a pointer to move its colour; double-click the strip for a new one; pull one off to take "
@@ -142,15 +140,14 @@ void StopsStrip::remove(int i) {
 
 void StopsStrip::mousePressEvent(QMouseEvent* e) {
     if (e->button() != Qt::LeftButton) return;
-    letGo();
     held_ = pointerAt(e->pos());
+    pulledOff_ = false;
     if (held_ < 0) return;
     choose(held_);
     emit strokeBegan();
 }
 
 void StopsStrip::mouseMoveEvent(QMouseEvent* e) {
-    if (held_ >= 0 && letGoElsewhere(e)) letGo();
     if (held_ < 0 || !(e->buttons() & Qt::LeftButton)) return;
     const bool off = (e->pos().y() > height() + 18 || e->pos().y() < -18) && stops_.size() > 1;
     if (off != pulledOff_) pulledOff_ = off, update();
@@ -160,14 +157,13 @@ void StopsStrip::mouseMoveEvent(QMouseEvent* e) {
 
 void StopsStrip::mouseReleaseEvent(QMouseEvent* e) {
     if (e->button() != Qt::LeftButton) return;
-    if (held_ >= 0 && pulledOff_) remove(held_);
-    letGo();
-}
-
-void StopsStrip::letGo() {
-    pulledOff_ = false;
+    const int held = held_;
+    held_ = -1;
     setCursor(Qt::ArrowCursor);
-    if (std::exchange(held_, -1) >= 0) emit strokeEnded();
+    if (held < 0) return;
+    if (pulledOff_) remove(held);
+    pulledOff_ = false;
+    emit strokeEnded();
 }
 
 void StopsStrip::mouseDoubleClickEvent(QMouseEvent* e) {

@@ -40,7 +40,6 @@ class StopsStrip : public QWidget {
     void focusOutEvent(QFocusEvent*) override { update(); }
 
   private:
-    void letGo();
     QRect strip() const { return {7, 4, width() - 15, 20}; }
     float placeOf(int x) const;
     int xOf(float place) const;

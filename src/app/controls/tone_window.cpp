@@ -7,7 +7,6 @@
 #include <cmath>
 #include <utility>
 
-#include "app/controls/controls.h"
 #include "app/controls/theme.h"
 
 namespace bathylux {
@@ -33,7 +32,6 @@ QPainterPath histogramShape(const std::vector<int>& counts, const QRectF& field)
 ToneWindow::ToneWindow(QWidget* parent) : QWidget(parent) {
     setFixedHeight(92);
     setFocusPolicy(Qt::StrongFocus);
-    setMouseTracking(true); // see letGoElsewhere
     setAccessibleName(tr("Tone window"));
     setToolTip(tr("Which tones become height. Drag the ends, or the middle to slide both; double-click "
                   "stretches it to the picture's own range"));
@@ -93,7 +91,6 @@ void ToneWindow::paintEvent(QPaintEvent*) {
 
 void ToneWindow::mousePressEvent(QMouseEvent* e) {
     if (e->button() != Qt::LeftButton) return;
-    letGo();
     const double at = e->position().x();
     const double dl = std::abs(at - x(low_)), dh = std::abs(at - x(high_));
     const bool inside = at > x(low_) + 10 && at < x(high_) - 10;
@@ -104,7 +101,6 @@ void ToneWindow::mousePressEvent(QMouseEvent* e) {
 }
 
 void ToneWindow::mouseMoveEvent(QMouseEvent* e) {
-    if (letGoElsewhere(e)) letGo();
     if (hold_ == Hold::none) return;
     const double fine = e->modifiers() & Qt::ShiftModifier ? 0.1 : 1;
     double by = (tone(e->position().x()) - grabbed_) * fine;
@@ -119,11 +115,7 @@ void ToneWindow::mouseMoveEvent(QMouseEvent* e) {
 }
 
 void ToneWindow::mouseReleaseEvent(QMouseEvent* e) {
-    if (e->button() == Qt::LeftButton) letGo();
-}
-
-void ToneWindow::letGo() {
-    if (std::exchange(hold_, Hold::none) != Hold::none) emit strokeEnded();
+    if (e->button() == Qt::LeftButton && std::exchange(hold_, Hold::none) != Hold::none) emit strokeEnded();
 }
 
 void ToneWindow::mouseDoubleClickEvent(QMouseEvent*) { emit stretchAsked(); }

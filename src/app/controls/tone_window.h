@@ -35,7 +35,6 @@ class ToneWindow : public QWidget {
     void focusOutEvent(QFocusEvent*) override { update(); }
 
   private:
-    void letGo();
     double x(double tone) const;
     double tone(double x) const;
     enum class Hold { none, low, high, both } hold_ = Hold::none;

@@ -20,7 +20,6 @@ double intensityOf(const Light& l) { return std::get<double>(l.what.get("intensi
 LightRow::LightRow(Desk& desk, const std::string& id, QWidget* parent)
     : QWidget(parent), desk_(desk), id_(id) {
     setFocusPolicy(Qt::StrongFocus);
-    setMouseTracking(true); // see letGoElsewhere
     setFixedHeight(34);
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     if (const Light* l = light()) setAccessibleName(nameOf(*l));
@@ -144,7 +143,6 @@ void LightRow::mousePressEvent(QMouseEvent* e) {
 }
 
 void LightRow::mouseMoveEvent(QMouseEvent* e) {
-    if (dragging_ && letGoElsewhere(e)) mouseReleaseEvent(e);
     if (!dragging_) return;
     const double fine = e->modifiers() & Qt::ShiftModifier ? 0.1 : 1;
     exact_ = std::clamp(exact_ + (e->position().x() - last_.x()) / scale().width() * 4 * fine, 0.0,

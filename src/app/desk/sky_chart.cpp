@@ -5,7 +5,6 @@
 #include <QPainter>
 #include <QPainterPath>
 
-#include "app/controls/controls.h"
 #include "app/controls/theme.h"
 #include "app/document/lights_edit.h"
 #include "core/render/lighting.h"
@@ -46,7 +45,6 @@ Described turnedTo(const Described& what, Vec2 from, double angle, double elevat
 
 SkyChart::SkyChart(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     setFocusPolicy(Qt::StrongFocus);
-    setMouseTracking(true); // see letGoElsewhere
     setAccessibleName(tr("Sky chart"));
     setToolTip(tr("Where light comes from: overhead in the middle, the horizon at the rim. Drag a light "
                   "(Shift-click chooses several); arrows turn and raise what is chosen"));
@@ -172,7 +170,6 @@ void SkyChart::mousePressEvent(QMouseEvent* e) {
 }
 
 void SkyChart::mouseMoveEvent(QMouseEvent* e) {
-    if (letGoElsewhere(e)) mouseReleaseEvent(e);
     if (held_.empty()) return;
     moved_ = true;
     const QPointF d = e->position() - middle();

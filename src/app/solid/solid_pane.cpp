@@ -347,7 +347,6 @@ void SolidPane::mousePressEvent(QMouseEvent* e) {
 void SolidPane::mouseMoveEvent(QMouseEvent* e) {
     const QPointF p = e->position();
     pointer_ = p;
-    if (hold_ != Hold::none && letGoElsewhere(e)) mouseReleaseEvent(e);
     const auto spot = spotAt(p);
     desk_.soundingAt = spot && spot->covered ? spot->canvas : Vec2{-1, -1};
     emit table_.soundingMoved();

@@ -3,7 +3,6 @@
 #include <QMouseEvent>
 #include <QTabletEvent>
 
-#include "app/controls/controls.h"
 #include "app/controls/theme.h"
 #include "app/document/lights_edit.h"
 #include "app/table/picking.h"
@@ -227,7 +226,6 @@ void Table::mouseMoveEvent(QMouseEvent* e) {
     const QPointF p = e->position();
     desk_.soundingAt = canvasOnScreen(paneAt(p)).contains(p) ? toCanvas(p) : Vec2{-1, -1};
     emit soundingMoved();
-    if (hold_ != Hold::none && letGoElsewhere(e)) mouseReleaseEvent(e);
     if (tool_ == Tool::paint) {
         pointer_ = p;
         update();

@@ -285,7 +285,6 @@ void TimeView::mousePressEvent(QMouseEvent* e) {
 void TimeView::mouseMoveEvent(QMouseEvent* e) {
     const QPointF p = e->position();
     at_ = p;
-    if (hold_ != Hold::none && letGoElsewhere(e)) mouseReleaseEvent(e);
     if (hold_ == Hold::none) {
         const int track = trackAt(p.y());
         const auto clip = track < 0 ? std::nullopt : clipOf(track);

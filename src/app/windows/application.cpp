@@ -1,14 +1,47 @@
 #include "app/windows/application.h"
 
+#include <QMouseEvent>
+#include <QWidget>
 #include <new>
+#include <utility>
 
 #include "core/error.h"
 
 namespace bathylux {
 
+void Application::letGo(const QMouseEvent& now) {
+    const QPointer<QWidget> from = std::exchange(pressed_, nullptr);
+    if (!from) return;
+    const QPointF global = now.globalPosition();
+    QMouseEvent release(QEvent::MouseButtonRelease, from->mapFromGlobal(global), global, button_,
+                        Qt::NoButton, now.modifiers());
+    sendEvent(from, &release);
+}
+
+void Application::watchButtons(QWidget* receiver, const QMouseEvent& event) {
+    switch (event.type()) {
+    case QEvent::MouseButtonPress:
+    case QEvent::MouseButtonDblClick:
+        if (event.buttons() != event.button()) break; // another one is down already
+        letGo(event);
+        pressed_ = receiver, button_ = event.button();
+        break;
+    case QEvent::MouseButtonRelease:
+        if (event.buttons() == Qt::NoButton) pressed_ = nullptr;
+        break;
+    case QEvent::MouseMove:
+        if (event.buttons() == Qt::NoButton) letGo(event);
+        break;
+    default: break;
+    }
+}
+
 bool Application::notify(QObject* receiver, QEvent* event) {
     QString trouble;
     try {
+        if (event->isPointerEvent() && receiver->isWidgetType())
+            if (const auto* mouse = dynamic_cast<QMouseEvent*>(event))
+                watchButtons(static_cast<QWidget*>(receiver), *mouse);
         return QApplication::notify(receiver, event);
     } catch (const Cancelled&) {
         return false; // one asked for it

@@ -49,8 +49,8 @@ class Laying {
     Body body_;
     double width_, height_;
     bool whole_;
-    double around_ = 0; // px once round; 0: it does not close
     std::pair<double, double> canvas_a_px_;
+    double around_ = 0;          // px once round; 0: it does not close
     double up_down_ = 0;         // px from top to bottom of what a whole skin covers
     Vec3 middle_, right_, down_; // of a label on a sphere: its middle's direction, and which way it runs
     double cos_ = 1, sin_ = 0;
