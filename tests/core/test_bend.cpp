@@ -81,6 +81,7 @@ class TestBend : public QObject {
     void trim_cuts_the_box();
     void melt_is_a_median_and_carries_colour();
     void drips_hang_from_the_lower_edges();
+    void an_extrusion_is_its_sweep_data();
     void an_extrusion_is_its_sweep();
     void a_map_that_leads_back_is_refused();
 };
@@ -366,17 +367,24 @@ void TestBend::drips_hang_from_the_lower_edges() {
     QVERIFY2(off < 25, qPrintable(QString::number(off)));
 }
 
+void TestBend::an_extrusion_is_its_sweep_data() {
+    QTest::addColumn<double>("taper");
+    for (const double taper : {0.0, 0.5, 1.0, 1.6}) QTest::addRow("taper %g", taper) << taper;
+}
+
 void TestBend::an_extrusion_is_its_sweep() {
+    QFETCH(double, taper);
     const std::string disc = R"({"id": "e", "source": {"kind": "ellipse", "width": 60, "height": 60,
         "color": "#ffffff"}, "placement": {"x": 80, "y": 60}, "steps": [{"kind": "extrude", "angle": 330,
-        "length": 70, "taper": 0.5, "color": "#808080", "darken": 0.6, "rise": 20}]})";
+        "length": 70, "color": "#808080", "darken": 0.6, "rise": 20, "taper": )" +
+                             QString::number(taper).toStdString() + "}]}";
     const Bundle b = made_bent(scene_of(piece_json(bent_w, bent_h, disc)));
     const double vx = 70 * std::cos(-30 * half_turn / 180), vy = 70 * std::sin(30 * half_turn / 180);
-    // The smallest s whose disc of radius 30 (1 − s ÷ 2) about s × (vx, vy) holds a place; 2: none.
+    // The smallest s whose disc of radius 30 (1 + s (taper − 1)) about s × (vx, vy) holds a place; 2: none.
     const auto first = [&](double x, double y) {
         for (int k = 0; k <= 2000; ++k) {
             const double t = k / 2000.0;
-            if (std::hypot(x - 80 - t * vx, y - 60 - t * vy) <= 30 * (1 - t / 2)) return t;
+            if (std::hypot(x - 80 - t * vx, y - 60 - t * vy) <= 30 * (1 + t * (taper - 1))) return t;
         }
         return 2.0;
     };

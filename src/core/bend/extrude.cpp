@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 #include "core/bend/extrude_simd.h"
 #include "core/field/distance_transform.h"
@@ -12,120 +13,112 @@ namespace bathylux {
 
 namespace {
 
-constexpr float least_size = 0.02f; // of what tapers to a point
+/// The smallest size of what tapers to a point.
+constexpr double least_size = 1e-3;
 
-/// Where the sweep has come from: p(s) of a place.
+/// Where the sweep has come from. Of w = s ÷ size(s) the way back is straight and even, p = q − w × drift(q),
+/// and what lies about q lies grown by 1 + w × shrink about p.
 struct Sweep {
     Vec2 centre, way;
-    double taper;
+    double shrink; // 1 − taper
+    double last;   // w at the end
 
-    double size(double s) const { return std::max<double>(least_size, 1 + s * (taper - 1)); }
-    Vec2 to(Vec2 p, double s) const { return centre + size(s) * (p - centre) + s * way; }
-    Vec2 from(Vec2 q, double s) const { return centre + (1 / size(s)) * (q - centre - s * way); }
+    Vec2 drift(Vec2 q) const { return way - shrink * (q - centre); }
+    Vec2 from(Vec2 q, double w) const { return q - w * drift(q); }
+    double grown(double w) const { return 1 + w * shrink; }
 };
 
 Sweep sweep_of(const Extrude& e, const Context& c) {
-    const double a = e.angle * radians_per_degree, l = e.length * c.length;
+    const double a = e.angle * radians_per_degree, l = e.length * c.length, shrink = 1.0 - e.taper;
+    const double end = shrink > 0 ? std::min(1.0, (1 - least_size) / shrink) : 1;
     return {c.box.empty() ? Vec2{c.to_device.e, c.to_device.f} : c.box_to_device(c.box.centre()),
             {l * std::cos(a), -l * std::sin(a)},
-            e.taper};
+            shrink,
+            end / (1 - end * shrink)};
 }
 
-/// What boxes a region's sweep, either way.
-template <class Map> Region swept(Region r, const Map& map) {
+/// What holds a region and what it goes to, straight.
+template <class Map> Region swept(Region r, const Map& to) {
     Box out;
-    for (int i = 0; i <= 32; ++i)
-        for (const Vec2 p : {Vec2{double(r.x0), double(r.y0)},
-                             {double(r.x1), double(r.y0)},
-                             {double(r.x0), double(r.y1)},
-                             {double(r.x1), double(r.y1)}})
-            out.add(map(p, i / 32.0));
+    for (const Vec2 p : {Vec2{double(r.x0), double(r.y0)},
+                         {double(r.x1), double(r.y0)},
+                         {double(r.x0), double(r.y1)},
+                         {double(r.x1), double(r.y1)}})
+        out.add(p), out.add(to(p));
     return grow(covering(out), 4);
 }
 
 /// Coverage read between px, and how far it is at least to some.
 class Extruded {
   public:
-    /// Around it there is nothing, as far as blocks of px may read that lie next to it.
-    static constexpr int margin = 40;
-
     explicit Extruded(const Bundle& b)
         : r_(b.region), plane_(std::move(extended_with_nothing(b.coverage, r_, grow(r_, margin))
                                              .writable(r_.width() + 2 * margin, r_.height() + 2 * margin))),
-          far_(distance_transform(r_.width(), r_.height(), [&](int y, float* row) {
-              const float* a = plane_.row(y + margin) + margin;
-              for (int x = 0; x < r_.width(); ++x) row[x] = a[x] > 0 ? 0.0f : 1e20f;
-          })) {}
+          far_(distance_transform((r_.width() + cell - 1) / cell, (r_.height() + cell - 1) / cell,
+                                  [&](int j, float* to) { fill_seeds(j, to); })) {}
     /// px that can be gone without meeting any, at least; 0 where there is some between the px about a place.
     double free(Vec2 p) const {
         const double x = p.x - r_.x0, y = p.y - r_.y0;
         const double dx = std::max({0.0, -x, x - r_.width()}), dy = std::max({0.0, -y, y - r_.height()});
         if (dx > 0 || dy > 0) return std::hypot(dx, dy); // as far as to the region that is held
-        const int i = std::min(static_cast<int>(x), r_.width() - 1),
-                  j = std::min(static_cast<int>(y), r_.height() - 1);
-        // A px about reads between, and the place is not the px's middle.
-        return std::max(0.0, double(far_(i, j)) - 2.2);
+        const int i = std::min(static_cast<int>(x), r_.width() - 1) / cell,
+                  j = std::min(static_cast<int>(y), r_.height() - 1) / cell;
+        // The place is not its cell's middle, nor is a px its own, and a px about that is read between.
+        constexpr double less = (cell + (cell - 1) + 2) * std::numbers::sqrt2 / 2 + 0.01;
+        return std::max(0.0, double{far_(i, j)} * cell - less);
     }
-    /// Column 0 of a row, counted in the region; the margin stands around it.
-    const float* row(int j) const { return plane_.row(j + margin) + margin; }
-    int stride() const { return plane_.stride(); }
-    Region region() const { return r_; }
+    SweptShape silhouette() const { return {r_, row(0), plane_.stride()}; }
 
   private:
+    static constexpr int margin = SweptShape::margin;
+    const float* row(int j) const { return plane_.row(j + margin) + margin; }
+
+    static constexpr int cell = 4; // px of the silhouette a side, for which it is known how far some are
+
+    void fill_seeds(int j, float* to) const {
+        for (int i = 0; i < (r_.width() + cell - 1) / cell; ++i) {
+            bool some = false;
+            for (int y = cell * j; y < std::min(cell * (j + 1), r_.height()); ++y)
+                for (int x = cell * i; x < cell * (i + 1); ++x) some |= row(y)[x] > 0;
+            to[i] = some ? 0.0f : 1e20f;
+        }
+    }
+
     Region r_;
     Plane plane_, far_;
 };
 
-/// At most half a px is gone from one of so many even steps of s to the next, whatever part of it is asked
-/// for.
-int steps_of(const Sweep& sweep, Region all) {
-    double far = 0;
-    for (const Vec2 p : {Vec2{double(all.x0), double(all.y0)},
-                         {double(all.x1), double(all.y0)},
-                         {double(all.x0), double(all.y1)},
-                         {double(all.x1), double(all.y1)}})
-        far = std::max(far, length(p - sweep.centre));
-    const double most = length(sweep.way) + std::abs(sweep.taper - 1) * std::min(far, 20000.0);
-    return std::clamp(static_cast<int>(std::ceil(2 * most)), 1, 100000);
-}
-
-/// How far s can go on from where a place p is, so that the place moves by no more than `free` px: as it goes
-/// it hastens, for the sweep's size shrinks and its own way bends.
-double stride(const Sweep& sweep, Vec2 p, double s, double free) {
-    const Vec2 d = sweep.way + (sweep.taper - 1) * (p - sweep.centre);
-    const double size = sweep.size(s), first = free * size / std::max(1e-9, length(d)),
-                 least = std::min(size, sweep.size(std::min(1.0, s + first)));
-    return std::min(first, free * least / std::max(1e-9, length(d) + std::abs(sweep.taper - 1) * free));
-}
-
-/// Walks a block of px, whose corner is (left, top), from s = 0 on until each has met what it sees. Who looks
-/// is open in `block`. Sizes change evenly, so that a block's rows and columns are rows and columns at every
-/// step.
-void march(const Extruded& body, const Sweep& sweep, int steps, int left, int top, SweepBlock& block) {
-    const Region r = body.region();
-    const Vec2 centre{left + SweepBlock::width / 2.0, top + SweepBlock::height / 2.0};
-    const double radius = std::hypot(SweepBlock::width, SweepBlock::height) / 2;
-    SweepPlaces places;
+/// Walks a block of px, whose corner is (left, top), back until each has met what it sees. Who looks is open
+/// in `block`. Sizes change evenly, so that a block's rows and columns are rows and columns at every step, of
+/// which none is longer than half a px.
+void march(const Extruded& body, const Sweep& sweep, int left, int top, SweepBlock& block) {
+    constexpr int wide = SweepBlock::width, tall = SweepBlock::height;
+    // How far it may go is asked for either half.
+    const std::array<Vec2, 2> middles{
+        {{left + wide * 0.25, top + tall * 0.5}, {left + wide * 0.75, top + tall * 0.5}}};
+    const double radius = std::hypot(wide / 2 - 1, tall - 1) / 2,
+                 pace = std::max({1e-9, length(sweep.drift(middles[0])), length(sweep.drift(middles[1]))}) +
+                        std::abs(sweep.shrink) * radius;
+    const int steps = static_cast<int>(std::clamp(std::ceil(2 * pace * sweep.last), 1.0, 1e9));
+    const double step = sweep.last / steps;
+    const auto free_from = [&](Vec2 middle, double w) {
+        const double all = body.free(sweep.from(middle, w)), end = std::min(sweep.last, w + all / pace);
+        return all - radius * std::max(sweep.grown(w), sweep.grown(end));
+    };
     for (int k = 0; k <= steps && block.any();) {
-        const double s = static_cast<double>(k) / steps;
-        const Vec2 p = sweep.from(centre, s);
-        // What lies about the block's middle lies the farther about p, the smaller the sweep is where a
-        // stride ends.
-        const double all = body.free(p), end = std::min(1.0, s + stride(sweep, p, s, all)),
-                     free = all - radius / std::min(sweep.size(s), sweep.size(end)) - 1;
+        const double w = k * step;
+        double free = free_from(middles[0], w);
+        if (free > 0) free = std::min(free, free_from(middles[1], w));
         if (free > 0) {
             // Steps that meet nothing are left out.
-            k += std::max(1, static_cast<int>(stride(sweep, p, s, free) * steps));
+            k += static_cast<int>(std::clamp(free / (pace * step), 1.0, 1.0 + steps - k));
             block.before.fill(0);
             continue;
         }
-        const double by = 1 / sweep.size(s);
-        const Vec2 off = sweep.centre - by * (sweep.centre + s * sweep.way);
-        std::array<int, SweepBlock::height> rows;
-        places_along({by, off.x - 0.5, left, r.x0, r.width()}, places.column, places.right);
-        places_along({by, off.y - 0.5, top, r.y0, r.height()}, rows, places.down);
-        for (std::size_t y = 0; y < rows.size(); ++y) places.row[y] = body.row(rows[y]);
-        sweep_step(block, places, body.stride(), k, steps);
+        const double by = sweep.grown(w);
+        sweep_step(block, body.silhouette(),
+                   {by, sweep.centre - by * sweep.centre - w * sweep.way, left, top, static_cast<float>(w),
+                    static_cast<float>(step)});
         ++k;
     }
 }
@@ -137,13 +130,15 @@ Bundle Extrude::apply(const Bundle&, const Context& context) const {
     const Sweep sweep = sweep_of(*this, context);
     Bundle out = extended_with_nothing(context.below(r), r);
     const Bundle source = context.below(
-        intersect(swept(r, [&](Vec2 q, double s) { return sweep.from(q, s); }), context.below_extent));
+        intersect(swept(r, [&](Vec2 q) { return sweep.from(q, sweep.last); }), context.below_extent));
     if (source.region.empty() || !(length > 0 || taper != 1)) return out;
     const Extruded body(source);
-    const int steps = steps_of(sweep, context.below_extent);
     const int w = r.width(), h = r.height();
-    const std::array<float, 3> base{srgb_decode(color.r), srgb_decode(color.g), srgb_decode(color.b)};
     const auto high = static_cast<float>(rise * context.rise);
+    const SweptLook look{{srgb_decode(color.r), srgb_decode(color.g), srgb_decode(color.b), color.a},
+                         darken,
+                         high,
+                         static_cast<float>(sweep.shrink)};
     const bool stands = out.gives_height || high != 0;
     if (stands) give_height(out);
     const Field face = out.coverage, faced = out.weight;
@@ -154,35 +149,35 @@ Bundle Extrude::apply(const Bundle&, const Context& context) const {
           *weight = stands ? &out.weight.writable(w, h) : nullptr;
     const bool surfaced = !(out.surface_weight.is_constant() && out.surface_weight.constant() == 0);
     Plane* surface = surfaced ? &out.surface_weight.writable(w, h) : nullptr;
+    // Blocks lie on a grid of their own: how finely one is walked does not hang on what is asked for.
     constexpr int wide = SweepBlock::width, tall = SweepBlock::height;
-    parallel_blocks(0, h, tall, [&](int top, int end) {
+    parallel_rows(floor_div(r.y0, tall), -floor_div(-r.y1, tall), [&](int block_row) {
         SweepBlock block;
-        for (int left = 0; left < w; left += wide) {
-            const int right = std::min(w, left + wide);
-            block.begin();
-            for (int y = top; y < end; ++y)
-                for (int x = left; x < right; ++x)
-                    if (covers(y)[x] < 1) block.look(x - left, y - top);
-            march(body, sweep, steps, r.x0 + left, r.y0 + top, block);
-            for (int y = top; y < end; ++y)
-                for (int x = left; x < right; ++x) {
-                    const float over = covers(y)[x], k = weights(y)[x];
-                    if (height && k > 0) (*height)(x, y) += high;
-                    if (over >= 1) continue;
-                    const std::size_t i = SweepBlock::index(x - left, y - top);
-                    const float s = block.s[i];
-                    const float seen = (1 - over) * block.cover[i];
-                    if (!(seen > 0)) continue;
-                    for (int c = 0; c < 3; ++c)
-                        (*colors[c])(x, y) += seen * base[c] * (color.a * (1 - darken * s));
-                    cover(x, y) += seen * color.a;
-                    if (surface) (*surface)(x, y) += seen;
-                    if (!height) continue;
-                    const float both = k + seen;
-                    (*height)(x, y) = ((*height)(x, y) * k + high * (1 - s) * seen) / both;
-                    (*weight)(x, y) = std::min(1.0f, both);
-                }
+        const int y0 = block_row * tall - r.y0, top = std::max(0, y0), end = std::min(h, y0 + tall);
+        const int first = floor_div(r.x0, wide) * wide - r.x0;
+        Plane met(w - first + wide, tall), at(w - first + wide, tall); // of all the row's blocks
+        for (int x0 = first; x0 < w; x0 += wide) {
+            std::array<const float*, tall> faces{};
+            for (int y = top; y < end; ++y) faces[static_cast<std::size_t>(y - y0)] = covers(y) + x0;
+            begin_sweep(block, faces, std::max(0, -x0), std::min(wide, w - x0));
+            march(body, sweep, r.x0 + x0, r.y0 + y0, block);
+            for (int y = 0; y < tall; ++y) {
+                std::copy_n(&block.cover[SweepBlock::index(0, y)], wide, met.row(y) + (x0 - first));
+                std::copy_n(&block.w[SweepBlock::index(0, y)], wide, at.row(y) + (x0 - first));
+            }
         }
+        for (int y = top; y < end; ++y)
+            lay_under(look,
+                      {covers(y),
+                       weights(y),
+                       met.row(y - y0) - first,
+                       at.row(y - y0) - first,
+                       {colors[0]->row(y), colors[1]->row(y), colors[2]->row(y)},
+                       cover.row(y),
+                       surface ? surface->row(y) : nullptr,
+                       height ? height->row(y) : nullptr,
+                       weight ? weight->row(y) : nullptr},
+                      w);
     });
     out.silhouette.reset(), out.stored.reset(), out.tone.reset();
     return out;
@@ -193,7 +188,9 @@ Region Extrude::lands(Region below, const Context& context) const {
     constexpr Region all{-(1 << 24), -(1 << 24), 1 << 24, 1 << 24};
     if (below == all) return below;
     const Sweep sweep = sweep_of(*this, context);
-    return intersect(united(below, swept(below, [&](Vec2 p, double s) { return sweep.to(p, s); })), all);
+    return intersect(
+        swept(below, [&](Vec2 p) { return sweep.centre + double{taper} * (p - sweep.centre) + sweep.way; }),
+        all);
 }
 
 std::string Extrude::says() const {

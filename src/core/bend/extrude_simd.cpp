@@ -1,5 +1,8 @@
 #include "core/bend/extrude_simd.h"
 
+#include <algorithm>
+#include <cmath>
+
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "core/bend/extrude_simd.cpp"
 #include <hwy/foreach_target.h> // IWYU pragma: keep
@@ -10,98 +13,197 @@
 HWY_BEFORE_NAMESPACE();
 namespace bathylux::HWY_NAMESPACE {
 
-void PlacesAlong(const Along& along, std::span<int> px, std::span<float> past) {
-    const hn::CappedTag<double, 8> d;
-    const hn::Rebind<float, decltype(d)> df;
-    const hn::Rebind<std::int32_t, decltype(d)> di;
-    for (std::size_t i = 0; i < px.size(); i += hn::Lanes(d)) {
-        const auto place = hn::Iota(d, along.first + static_cast<double>(i) + 0.5);
-        const auto at = hn::Add(hn::Mul(hn::Set(d, along.by), place), hn::Set(d, along.off)),
-                   whole = hn::Floor(at);
-        hn::StoreU(hn::DemoteTo(df, hn::Sub(at, whole)), df, &past[i]);
-        const auto there = hn::Sub(whole, hn::Set(d, along.start));
-        hn::StoreU(hn::DemoteTo(di, hn::Min(hn::Set(d, along.size), hn::Max(hn::Set(d, -2), there))), di,
-                   &px[i]);
-    }
-}
+using DI = hn::RebindToSigned<D>;
+constexpr std::size_t lanes = hn::MaxLanes(D());
 
-/// What lies before and after each px's place along a row, which is itself between two rows.
-struct Pair {
-    V before, after;
+/// Where places first + 0.5, first + 1.5 … come from along one axis. The first is found in double, the others
+/// from there: they are near.
+struct Along {
+    Along(double by, double off, int first, int start, int size) : by_(static_cast<float>(by)), size_(size) {
+        const double at = std::clamp(by * (first + 0.5) + off - 0.5, -1e8, 1e8), before = std::floor(at);
+        part_ = static_cast<float>(at - before), whole_ = static_cast<int>(before) - start;
+    }
+    /// The silhouette's px before a vector of places, from the i-th on, and how far past its middle.
+    HWY_INLINE void find(std::size_t i, hn::Vec<DI>& px, V& past) const {
+        const D d;
+        const DI di;
+        const auto at = Fused(d, hn::Set(d, by_), hn::Iota(d, static_cast<float>(i)), hn::Set(d, part_)),
+                   floor = hn::Floor(at);
+        past = hn::Sub(at, floor);
+        const auto there = hn::Add(hn::Set(di, whole_), hn::ConvertTo(di, floor));
+        px = hn::Min(hn::Set(di, size_), hn::Max(hn::Set(di, -2), there)); // past its ends there is nothing
+    }
+
+  private:
+    float by_, part_;
+    int whole_, size_;
 };
-HWY_INLINE Pair PairAt(D d, const float* upper, const float* lower, V under, const int* column) {
-    const auto between = [d, under](V a, V b) HWY_ATTR { return Fused(d, under, hn::Sub(b, a), a); };
-#if HWY_TARGET != HWY_SCALAR
-    constexpr int lanes = static_cast<int>(hn::MaxLanes(D()));
-    const int first = column[0];
-    if (column[lanes - 1] + 2 - first <= 2 * lanes) {
-        // Close together: all of them stand in two vectors.
-        const hn::RebindToSigned<D> di;
-        const auto low = between(hn::LoadU(d, upper + first), hn::LoadU(d, lower + first)),
-                   high = between(hn::LoadU(d, upper + first + lanes), hn::LoadU(d, lower + first + lanes));
-        const auto last = hn::Set(di, lanes - 1);
-        const auto of_either = [&](hn::Vec<decltype(di)> at) HWY_ATTR {
-            const auto lane = hn::IndicesFromVec(d, hn::And(at, last));
-            return hn::IfThenElse(hn::RebindMask(d, hn::Gt(at, last)), hn::TableLookupLanes(high, lane),
-                                  hn::TableLookupLanes(low, lane));
-        };
-        const auto at = hn::Sub(hn::Load(di, column), hn::Set(di, first));
-        return {of_either(at), of_either(hn::Add(at, hn::Set(di, 1)))};
+
+HWY_INLINE V Between(D d, V part, V a, V b) { return Fused(d, part, hn::Sub(b, a), a); }
+
+/// The columns that a vector of px look between.
+class Columns {
+  public:
+    HWY_INLINE Columns(const Along& along, std::size_t x) {
+        const DI di;
+        hn::Vec<DI> px;
+        along.find(x, px, right_);
+        hn::Store(px, di, column_.data());
+        first_ = column_[0];
+        close_ = lanes > 1 && column_[lanes - 1] + 2 - first_ <= static_cast<int>(2 * lanes);
+        at_ = hn::Sub(px, hn::Set(di, first_));
     }
-#endif
-    alignas(64) std::array<float, 2 * hn::MaxLanes(D())> above, below;
-    for (std::size_t x = 0; x < hn::MaxLanes(d); ++x)
-        for (std::size_t c = 0; c < 2; ++c) {
-            above[2 * x + c] = upper[column[x] + static_cast<int>(c)];
-            below[2 * x + c] = lower[column[x] + static_cast<int>(c)];
+
+    /// What is read of a row.
+    HWY_INLINE V read(const float* row) const {
+        const D d;
+#if HWY_TARGET != HWY_SCALAR
+        if (close_) {
+            // All of it stands in two vectors.
+            const auto low = hn::LoadU(d, row + first_), high = hn::LoadU(d, row + first_ + lanes);
+            const DI di;
+            const auto last = hn::Set(di, static_cast<int>(lanes) - 1);
+            const auto of_either = [&](hn::Vec<DI> i) HWY_ATTR {
+                const auto lane = hn::IndicesFromVec(d, hn::And(i, last));
+                return hn::IfThenElse(hn::RebindMask(d, hn::Gt(i, last)), hn::TableLookupLanes(high, lane),
+                                      hn::TableLookupLanes(low, lane));
+            };
+            return Between(d, right_, of_either(at_), of_either(hn::Add(at_, hn::Set(di, 1))));
         }
-    V a0, a1, b0, b1;
-    hn::LoadInterleaved2(d, above.data(), a0, a1), hn::LoadInterleaved2(d, below.data(), b0, b1);
-    return {between(a0, b0), between(a1, b1)};
+#endif
+        alignas(64) std::array<float, 2 * lanes> pairs;
+        for (std::size_t x = 0; x < lanes; ++x)
+            for (std::size_t c = 0; c < 2; ++c) pairs[2 * x + c] = row[column_[x] + static_cast<int>(c)];
+        V before, after;
+        hn::LoadInterleaved2(d, pairs.data(), before, after);
+        return Between(d, right_, before, after);
+    }
+
+  private:
+    alignas(64) std::array<int, lanes> column_;
+    V right_;
+    hn::Vec<DI> at_;
+    int first_;
+    bool close_;
+};
+
+/// What a vector of px of the block makes of the silhouette being `a` where they have come from; whether any
+/// looks on.
+HWY_INLINE bool Meet(SweepBlock& block, std::size_t i, V a, const SweepStep& to) {
+    const D d;
+    const auto one = hn::Set(d, 1.0f), zero = hn::Zero(d), half = hn::Set(d, 0.5f);
+    const auto open = hn::Gt(hn::Load(d, &block.open[i]), half);
+    const auto before = hn::Load(d, &block.before[i]);
+    if (hn::AllFalse(d, hn::And(open, hn::Gt(hn::Max(a, before), zero)))) return true;
+    auto met = hn::Gt(hn::Load(d, &block.met[i]), half);
+    auto cover = hn::Load(d, &block.cover[i]), at = hn::Load(d, &block.w[i]);
+    const auto now = hn::AndNot(met, hn::And(open, hn::Ge(a, half)));
+    if (!hn::AllFalse(d, now)) {
+        // Where half is met between two steps.
+        const auto part = hn::Div(hn::Sub(half, before), hn::Max(hn::Sub(a, before), hn::Set(d, 1e-20f))),
+                   between = hn::IfThenElse(hn::Gt(a, before), hn::Min(one, hn::Max(zero, part)), one);
+        const auto there = Fused(d, between, hn::Set(d, to.step), hn::Set(d, to.w - to.step));
+        at = hn::IfThenElse(now, hn::Max(zero, there), at);
+        met = hn::Or(met, now);
+    }
+    const auto past = hn::And(met, hn::Lt(a, cover));
+    const auto more = hn::And(open, hn::AndNot(past, hn::Gt(a, cover)));
+    cover = hn::IfThenElse(more, a, cover);
+    at = hn::IfThenElse(hn::AndNot(met, more), hn::Set(d, to.w), at);
+    const auto goes_on = hn::And(open, hn::AndNot(past, hn::Le(cover, hn::Set(d, 0.999f))));
+    hn::Store(cover, d, &block.cover[i]), hn::Store(at, d, &block.w[i]), hn::Store(a, d, &block.before[i]);
+    hn::Store(hn::IfThenElseZero(met, one), d, &block.met[i]);
+    hn::Store(hn::IfThenElseZero(goes_on, one), d, &block.open[i]);
+    return !hn::AllFalse(d, goes_on);
 }
 
-void SweepStep(SweepBlock& block, const SweepPlaces& places, int stride, int k, int steps) {
+void BeginSweep(SweepBlock& block, const std::array<const float*, SweepBlock::height>& face, int left,
+                int right) {
     const D d;
-    const auto one = hn::Set(d, 1.0f), zero = hn::Zero(d), half = hn::Set(d, 0.5f),
-               here = hn::Set(d, static_cast<float>(k) / static_cast<float>(steps)),
-               before_here = hn::Set(d, static_cast<float>(k - 1)),
-               a_step = hn::Set(d, 1 / static_cast<float>(steps)), all = hn::Set(d, 0.999f),
-               tiny = hn::Set(d, 1e-20f);
+    const auto one = hn::Set(d, 1.0f), zero = hn::Zero(d);
     for (std::size_t y = 0; y < SweepBlock::height; ++y) {
-        if (!block.rows[y]) continue;
-        bool looks = false;
-        const auto under = hn::Set(d, places.down[y]);
-        for (std::size_t x = 0; x < SweepBlock::width; x += hn::Lanes(d)) {
-            const std::size_t i = y * SweepBlock::width + x;
-            const auto open = hn::Gt(hn::Load(d, &block.open[i]), half);
-            if (hn::AllFalse(d, open)) continue;
-            const Pair pair = PairAt(d, places.row[y], places.row[y] + stride, under, &places.column[x]);
-            const auto a =
-                Fused(d, hn::Load(d, &places.right[x]), hn::Sub(pair.after, pair.before), pair.before);
-            auto met = hn::Gt(hn::Load(d, &block.met[i]), half);
-            auto cover = hn::Load(d, &block.cover[i]), s = hn::Load(d, &block.s[i]);
-            const auto before = hn::Load(d, &block.before[i]);
-            // Where half is met between two steps.
-            const auto now = hn::AndNot(met, hn::And(open, hn::Ge(a, half)));
-            const auto rise = hn::Sub(a, before),
-                       part = hn::IfThenElse(
-                           hn::Gt(rise, zero),
-                           hn::Min(one, hn::Max(zero, hn::Div(hn::Sub(half, before), hn::Max(rise, tiny)))),
-                           one);
-            s = hn::IfThenElse(now, hn::Max(zero, hn::Mul(hn::Add(before_here, part), a_step)), s);
-            met = hn::Or(met, now);
-            const auto past = hn::And(met, hn::Lt(a, cover));
-            const auto more = hn::And(open, hn::AndNot(past, hn::Gt(a, cover)));
-            cover = hn::IfThenElse(more, a, cover);
-            s = hn::IfThenElse(hn::AndNot(met, more), here, s);
-            const auto goes_on = hn::And(open, hn::AndNot(past, hn::Le(cover, all)));
-            hn::Store(cover, d, &block.cover[i]), hn::Store(s, d, &block.s[i]),
-                hn::Store(a, d, &block.before[i]);
-            hn::Store(hn::IfThenElseZero(met, one), d, &block.met[i]);
-            hn::Store(hn::IfThenElseZero(goes_on, one), d, &block.open[i]);
-            looks = looks || !hn::AllFalse(d, goes_on);
+        const float* px = face[y];
+        alignas(64) std::array<float, SweepBlock::width> part;
+        if (!px || left > 0 || right < SweepBlock::width) {
+            part.fill(1);
+            if (px) std::copy(px + left, px + right, part.begin() + left);
+            px = part.data();
         }
-        block.rows[y] = looks;
+        bool any = false;
+        for (std::size_t x = 0; x < SweepBlock::width; x += lanes) {
+            const std::size_t i = y * SweepBlock::width + x;
+            const auto open = hn::Lt(hn::LoadU(d, px + x), one);
+            any |= !hn::AllFalse(d, open);
+            hn::Store(hn::IfThenElseZero(open, one), d, &block.open[i]);
+            for (auto* values : {&block.cover, &block.w, &block.before, &block.met})
+                hn::Store(zero, d, &(*values)[i]);
+        }
+        block.rows[y] = any;
+    }
+}
+
+void TakeSweepStep(SweepBlock& block, const SweptShape& of, const SweepStep& to) {
+    const D d;
+    const DI di;
+    const Along across(to.by, to.off.x, to.left, of.region.x0, of.region.width()),
+        down(to.by, to.off.y, to.top, of.region.y0, of.region.height());
+    constexpr std::size_t room = std::max(lanes, std::size_t{SweepBlock::height});
+    alignas(64) std::array<int, room> rows;
+    alignas(64) std::array<float, room> under;
+    for (std::size_t y = 0; y < SweepBlock::height; y += lanes) {
+        hn::Vec<DI> px;
+        V past;
+        down.find(y, px, past);
+        hn::Store(px, di, &rows[y]), hn::Store(past, d, &under[y]);
+    }
+    std::array<bool, SweepBlock::height> look{};
+    for (std::size_t x = 0; x < SweepBlock::width; x += lanes) {
+        const Columns columns(across, x);
+        const float* held = nullptr; // a row that has been read already
+        auto lower = hn::Zero(d);
+        for (std::size_t y = 0; y < SweepBlock::height; ++y) {
+            if (!block.rows[y]) continue;
+            const std::size_t i = y * SweepBlock::width + x;
+            if (hn::AllFalse(d, hn::Gt(hn::Load(d, &block.open[i]), hn::Zero(d)))) continue;
+            const float* const row = of.first + rows[y] * of.stride;
+            const auto upper = row == held ? lower : columns.read(row);
+            lower = columns.read(held = row + of.stride);
+            look[y] |= Meet(block, i, Between(d, hn::Set(d, under[y]), upper, lower), to);
+        }
+    }
+    block.rows = look;
+}
+
+void LayUnder(const SweptLook& look, const SweptRow& row, int width) {
+    const D d;
+    const auto set = [d](float v) HWY_ATTR { return hn::Set(d, v); };
+    const auto one = set(1), zero = hn::Zero(d), high = set(look.high), alpha = set(look.color.a),
+               shrink = set(look.shrink), darken = set(-look.darken);
+    const auto more = [d](float* to, V by) HWY_ATTR { hn::StoreU(hn::Add(hn::LoadU(d, to), by), d, to); };
+    for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(d))) {
+        const auto k = hn::LoadU(d, row.stood + x);
+        auto up = zero;
+        if (row.height) {
+            up = hn::Add(hn::LoadU(d, row.height + x), hn::IfThenElseZero(hn::Gt(k, zero), high));
+            hn::StoreU(up, d, row.height + x);
+        }
+        const auto seen =
+            hn::Max(zero, hn::Mul(hn::Sub(one, hn::LoadU(d, row.face + x)), hn::LoadU(d, row.met + x)));
+        const auto some = hn::Gt(seen, zero);
+        if (hn::AllFalse(d, some)) continue;
+        const auto w = hn::LoadU(d, row.w + x), s = hn::Div(w, Fused(d, w, shrink, one));
+        const auto covers = hn::Mul(seen, alpha), lit = hn::Mul(covers, Fused(d, darken, s, one));
+        more(row.color[0] + x, hn::Mul(lit, set(look.color.r)));
+        more(row.color[1] + x, hn::Mul(lit, set(look.color.g)));
+        more(row.color[2] + x, hn::Mul(lit, set(look.color.b)));
+        more(row.cover + x, covers);
+        if (row.surface) more(row.surface + x, seen);
+        if (!row.height) continue;
+        const auto both = hn::Add(k, seen),
+                   stands = Fused(d, up, k, hn::Mul(hn::Mul(high, hn::Sub(one, s)), seen));
+        hn::StoreU(hn::IfThenElse(some, hn::Div(stands, hn::IfThenElse(some, both, one)), up), d,
+                   row.height + x);
+        hn::StoreU(hn::IfThenElse(some, hn::Min(one, both), k), d, row.weight + x);
     }
 }
 
@@ -110,13 +212,18 @@ HWY_AFTER_NAMESPACE();
 
 #if HWY_ONCE
 namespace bathylux {
-HWY_EXPORT(PlacesAlong);
-HWY_EXPORT(SweepStep);
-void places_along(const Along& along, std::span<int> px, std::span<float> past) {
-    HWY_DYNAMIC_DISPATCH(PlacesAlong)(along, px, past);
+HWY_EXPORT(BeginSweep);
+HWY_EXPORT(TakeSweepStep);
+HWY_EXPORT(LayUnder);
+void begin_sweep(SweepBlock& block, const std::array<const float*, SweepBlock::height>& face, int left,
+                 int right) {
+    HWY_DYNAMIC_DISPATCH(BeginSweep)(block, face, left, right);
 }
-void sweep_step(SweepBlock& block, const SweepPlaces& places, int stride, int k, int steps) {
-    HWY_DYNAMIC_DISPATCH(SweepStep)(block, places, stride, k, steps);
+void sweep_step(SweepBlock& block, const SweptShape& silhouette, const SweepStep& to) {
+    HWY_DYNAMIC_DISPATCH(TakeSweepStep)(block, silhouette, to);
+}
+void lay_under(const SweptLook& look, const SweptRow& row, int width) {
+    HWY_DYNAMIC_DISPATCH(LayUnder)(look, row, width);
 }
 } // namespace bathylux
 #endif

@@ -3,13 +3,16 @@
 #include <cstddef>
 #include <span>
 
+#include "core/field/geometry.h"
+#include "core/field/srgb.h"
+
 namespace bathylux {
 
 /// A block of px that are walked through a straight sweep together: what of the silhouette each has met.
 struct SweepBlock {
     static constexpr int width = 16, height = 8;
     using Values = std::array<float, static_cast<std::size_t>(width) * height>;
-    alignas(64) Values cover, s;     // the most that was met, and where
+    alignas(64) Values cover, w;     // the most that was met, and where
     alignas(64) Values before;       // met at the step before
     alignas(64) Values met, open;    // 1 or 0: half was met; still looking
     std::array<bool, height> rows{}; // of which any looks
@@ -17,12 +20,6 @@ struct SweepBlock {
     static std::size_t index(int x, int y) {
         return static_cast<std::size_t>(y) * width + static_cast<std::size_t>(x);
     }
-    /// Nothing met, nobody looking.
-    void begin() {
-        cover.fill(0), before.fill(0), met.fill(0), open.fill(0), rows.fill(false);
-        s.fill(1);
-    }
-    void look(int x, int y) { open[index(x, y)] = 1, rows[static_cast<std::size_t>(y)] = true; }
     bool any() const {
         for (const bool row : rows)
             if (row) return true;
@@ -30,26 +27,42 @@ struct SweepBlock {
     }
 };
 
-/// Where the block's px look at a step: a column and a row each, the silhouette's px before the place, and
-/// how far past its middle, 0…1.
-struct SweepPlaces {
-    alignas(64) std::array<int, SweepBlock::width> column;
-    alignas(64) std::array<float, SweepBlock::width> right;
-    std::array<const float*, SweepBlock::height> row; // that px row's column 0
-    std::array<float, SweepBlock::height> down;
+/// Nothing met; looking are those of the px from `left` to `right` whom the face does not cover. `face` is
+/// each row's first px of the block, null for a row that is not asked for.
+void begin_sweep(SweepBlock& block, const std::array<const float*, SweepBlock::height>& face, int left,
+                 int right);
+
+/// A silhouette, with `margin` px of nothing around it.
+struct SweptShape {
+    static constexpr int margin = 40;
+    Region region;
+    const float* first; // its first row's first px
+    std::ptrdiff_t stride;
 };
 
-/// Where places first + 0.5, first + 1.5 … come from along one axis: by × place + off.
-struct Along {
-    double by, off;
-    int first;
-    int start, size; // of the silhouette, past whose ends there is nothing
+/// Where a block, whose first px is `left`, `top`, comes from at a step: by × place + off, silhouettes being
+/// read between the middles of px. `w` is the step's end, `step` its length.
+struct SweepStep {
+    double by;
+    Vec2 off;
+    int left, top;
+    float w, step;
 };
-/// The silhouette's px before each, counted from its start, and how far past its middle; multiples of 8.
-void places_along(const Along& along, std::span<int> px, std::span<float> past);
+void sweep_step(SweepBlock& block, const SweptShape& silhouette, const SweepStep& to);
 
-/// One step, number `k` of `steps`: the silhouette, whose rows are `stride` floats apart, read between px.
-/// Columns rise; up to 32 px past the first of them may be read.
-void sweep_step(SweepBlock& block, const SweepPlaces& places, int stride, int k, int steps);
+/// How a body looks: its colour in linear light, how much darker it is at its end, how high at its face.
+struct SweptLook {
+    Color color;
+    float darken, high, shrink;
+};
+/// A row of it, and what it is laid under; what is not asked for is null. Rows may be read and written up to
+/// the next multiple of 16.
+struct SweptRow {
+    const float *face, *stood; // the face's coverage, and how much its height counts
+    const float *met, *w;      // as in SweepBlock
+    std::array<float*, 3> color;
+    float *cover, *surface, *height, *weight;
+};
+void lay_under(const SweptLook& look, const SweptRow& row, int width);
 
 } // namespace bathylux
