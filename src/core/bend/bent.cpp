@@ -84,7 +84,9 @@ Bundle bent(const Looks& given, const Context& context, Edge edge) {
     } else
         edge = Edge::none;
 
-    const Survey survey = surveyed(*looks, context.below_extent);
+    constexpr int far = 10'000'000;
+    const Survey survey =
+        surveyed(*looks, edge == Edge::none ? context.below_extent : Region{-far, -far, far, far});
     const int halvings = survey.halvings;
     Region source = edge == Edge::none ? survey.region : past;
     const Bundle in = source.empty() ? Bundle{} : context.below(source);
@@ -95,12 +97,17 @@ Bundle bent(const Looks& given, const Context& context, Edge edge) {
     if (edge == Edge::none) source = aligned(source, halvings);
 
     // What is the same everywhere within is so outside, too, but for what ends with the element.
+    // One plane in several places is read once.
     std::vector<const Field*> fields;
-    std::vector<Field*> to;
+    std::vector<std::pair<Field*, std::size_t>> to;
     const auto carried = [&](const Field& f, Field& into, bool ends) {
         into = f;
         if (f.is_constant() && (!ends || f.constant() == 0)) return;
-        fields.push_back(&f), to.push_back(&into);
+        const auto same = std::find_if(fields.begin(), fields.end(), [&](const Field* g) {
+            return !f.is_constant() && !g->is_constant() && &f.plane() == &g->plane();
+        });
+        to.emplace_back(&into, static_cast<std::size_t>(same - fields.begin()));
+        if (same == fields.end()) fields.push_back(&f);
     };
     for (int c = 0; c < 3; ++c) carried(in.color[c], out.color[c], true);
     carried(in.coverage, out.coverage, true);
@@ -125,21 +132,24 @@ Bundle bent(const Looks& given, const Context& context, Edge edge) {
         carried(*in.tone, *out.tone, true);
     }
     if (fields.empty()) return out;
-    const Texels texels = packed(fields, in.region, source, edge, halvings);
+    const Texels texels(fields, in.region, source, edge, survey);
     // Heights were counted as far as they are there.
-    const auto place = [&](const Field& f) {
-        return static_cast<std::size_t>(std::find(to.begin(), to.end(), &f) - to.begin());
+    const auto read_for = [&](const Field& f) {
+        const auto at = std::find_if(to.begin(), to.end(), [&](const auto& t) { return t.first == &f; });
+        return at == to.end() ? fields.size() : at->second;
     };
-    const std::size_t height = place(out.height), weight = place(out.weight);
+    const std::size_t height = read_for(out.height), weight = read_for(out.weight);
     ReadRow then;
-    if (height < to.size() && weight < to.size())
+    if (height < fields.size() && weight < fields.size())
         then = [=](std::vector<Plane>& planes, int y) {
             float* h = planes[height].row(y);
             const float* k = planes[weight].row(y);
             for (int x = 0; x < planes[height].width(); ++x) h[x] = k[x] > 1e-6f ? h[x] / k[x] : 0.0f;
         };
-    std::vector<Plane> made = read_at(texels, *looks, static_cast<int>(fields.size()), then);
-    for (std::size_t i = 0; i < made.size(); ++i) *to[i] = Field(std::move(made[i]));
+    std::vector<Field> made;
+    for (Plane& p : read_at(texels, *looks, survey, static_cast<int>(fields.size()), then))
+        made.emplace_back(std::move(p));
+    for (const auto& [field, channel] : to) *field = made[channel];
     return out;
 }
 

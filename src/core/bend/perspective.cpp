@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "core/bend/bent.h"
+#include "core/bend/perspective_simd.h"
 #include "core/error.h"
 #include "core/field/parallel.h"
 #include "core/step/height.h"
@@ -81,14 +82,8 @@ Looks Perspective::looks_at(const Context& context) const {
     const Region all = grow(context.region, 1);
     Looks out{context.region, Plane(all.width(), all.height()), Plane(all.width(), all.height())};
     parallel_rows(0, all.height(), [&](int y) {
-        float *px = out.x.row(y), *py = out.y.row(y);
-        for (int x = 0; x < all.width(); ++x) {
-            const auto [p, w] = back({all.x0 + x + 0.5, all.y0 + y + 0.5});
-            constexpr double nowhere = 1e9;
-            const bool seen = w > 1e-9;
-            px[x] = static_cast<float>(seen ? std::clamp(p.x, -nowhere, nowhere) : nowhere);
-            py[x] = static_cast<float>(seen ? std::clamp(p.y, -nowhere, nowhere) : nowhere);
-        }
+        places_in_perspective(back.h, all.x0 + 0.5, all.y0 + y + 0.5, all.width(), out.x.row(y),
+                              out.y.row(y));
     });
     return out;
 }

@@ -1,7 +1,9 @@
 #include "core/bend/texels.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <span>
 
 #include "core/bend/texels_simd.h"
 #include "core/field/parallel.h"
@@ -11,112 +13,128 @@ namespace bathylux {
 
 namespace {
 
+/// Two rows of `width` px of four floats each, halved.
+void halve_side_by_side(const float* a, const float* b, int width, float* to) {
+    for (int x = 0; x < (width + 1) / 2; ++x) {
+        const std::ptrdiff_t i = std::ptrdiff_t{8} * x,
+                             j = std::ptrdiff_t{4} * std::min(2 * x + 1, width - 1);
+        for (int c = 0; c < 4; ++c) *to++ = 0.25f * (a[i + c] + a[j + c] + b[i + c] + b[j + c]);
+    }
+}
+
 Texels::Level halved(const Texels::Level& l) {
     Texels::Level out{(l.width + 1) / 2, (l.height + 1) / 2, {}};
     for (const Plane& from : l.groups) {
         Plane& px = out.groups.emplace_back(4 * out.width, out.height);
         parallel_rows(0, out.height, [&](int y) {
-            const float *a = from.row(2 * y), *b = from.row(std::min(2 * y + 1, l.height - 1));
-            float* to = px.row(y);
-            for (int x = 0; x < out.width; ++x) {
-                const std::ptrdiff_t i = std::ptrdiff_t{8} * x,
-                                     j = std::ptrdiff_t{4} * std::min(2 * x + 1, l.width - 1);
-                for (int c = 0; c < 4; ++c) *to++ = 0.25f * (a[i + c] + a[j + c] + b[i + c] + b[j + c]);
+            halve_side_by_side(from.row(2 * y), from.row(std::min(2 * y + 1, l.height - 1)), l.width,
+                               px.row(y));
+        });
+    }
+    return out;
+}
+
+} // namespace
+
+Texels::Texels(const std::vector<const Field*>& fields, Region have, Region region, Edge edge,
+               const Survey& survey)
+    : have_(have), region_(region), edge_(edge) {
+    const Field nothing(0.0f);
+    for (std::size_t i = 0; i < (fields.size() + 3) / 4 * 4; ++i)
+        rows_.emplace_back(i < fields.size() ? *fields[i] : nothing, have.width());
+    levels_.push_back({region.width(), region.height(), {}});
+    for (std::size_t g = 0; survey.scattered && g < groups(); ++g) {
+        Plane& px = levels_[0].groups.emplace_back(4 * region.width(), region.height());
+        parallel_rows(0, region.height(), [&](int y) { lay(g, y, 0, region.width(), px.row(y)); });
+    }
+    for (int i = 0; i < survey.halvings && (levels_.back().width > 1 || levels_.back().height > 1); ++i)
+        levels_.push_back(levels_.back().groups.empty() ? first_halving() : halved(levels_.back()));
+}
+
+void Texels::lay(std::size_t group, int y, int x0, int x1, float* to) const {
+    const int w = region_.width(), h = region_.height(), row = wrapped(y, h, edge_) + region_.y0 - have_.y0;
+    if ((edge_ == Edge::none && (y < 0 || y >= h)) || row < 0 || row >= have_.height()) {
+        std::fill_n(to, 4 * (x1 - x0), 0.0f);
+        return;
+    }
+    std::array<const float*, 4> from{};
+    for (std::size_t c = 0; c < 4; ++c) from[c] = rows_[4 * group + c](row);
+    const int shift = region_.x0 - have_.x0, first = std::max(0, -shift),
+              end = std::min(w, have_.width() - shift);
+    const int inner = std::clamp(first, x0, x1), outer = std::clamp(end, inner, x1);
+    const auto singly = [&](int begin, int until) {
+        for (int x = begin; x < until; ++x) {
+            const int at = edge_ == Edge::none ? x : wrapped(x, w, edge_);
+            const bool there = at >= first && at < end;
+            for (std::size_t c = 0; c < 4; ++c)
+                to[4 * (x - x0) + static_cast<int>(c)] = there ? from[c][at + shift] : 0.0f;
+        }
+    };
+    singly(x0, inner);
+    if (inner < outer) {
+        for (const float*& f : from) f += inner + shift;
+        lay_side_by_side(from, outer - inner, to + std::ptrdiff_t{4} * (inner - x0));
+        for (const float*& f : from) f -= inner + shift;
+    }
+    singly(outer, x1);
+}
+
+Texels::Level Texels::first_halving() const {
+    const int w = region_.width(), h = region_.height();
+    Level out{(w + 1) / 2, (h + 1) / 2, {}};
+    for (std::size_t g = 0; g < groups(); ++g) {
+        Plane& px = out.groups.emplace_back(4 * out.width, out.height);
+        parallel_blocks(0, out.height, 16, [&](int y0, int y1) {
+            std::vector<float> upper(static_cast<std::size_t>(w) * 4), lower(upper.size());
+            for (int y = y0; y < y1; ++y) {
+                lay(g, 2 * y, 0, w, upper.data()), lay(g, std::min(2 * y + 1, h - 1), 0, w, lower.data());
+                halve_side_by_side(upper.data(), lower.data(), w, px.row(y));
             }
         });
     }
     return out;
 }
 
-} // namespace
-
-Texels packed(const std::vector<const Field*>& fields, Region have, Region region, Edge edge, int halvings) {
-    Texels out;
-    out.region = region, out.edge = edge;
-    Texels::Level& level = out.levels.emplace_back();
-    level.width = region.width(), level.height = region.height();
-    std::vector<Rows> rows;
-    const Field nothing(0.0f);
-    for (std::size_t i = 0; i < (fields.size() + 3) / 4 * 4; ++i)
-        rows.emplace_back(i < fields.size() ? *fields[i] : nothing, have.width());
-    const Region both = intersect(have, region);
-    for (std::size_t first = 0; first < fields.size(); first += 4) {
-        Plane& px = level.groups.emplace_back(4 * level.width, level.height);
-        parallel_rows(region.y0, region.y1, [&](int y) {
-            float* to = px.row(y - region.y0);
-            if (!(both == region)) std::fill_n(to, 4 * level.width, 0.0f);
-            if (both.empty() || y < both.y0 || y >= both.y1) return;
-            std::array<const float*, 4> from{};
-            for (std::size_t c = 0; c < 4; ++c) from[c] = rows[first + c](y - have.y0) + (both.x0 - have.x0);
-            lay_side_by_side(from, both.width(), to + std::ptrdiff_t{4} * (both.x0 - region.x0));
-        });
-    }
-    for (int i = 0; i < halvings && (out.levels.back().width > 1 || out.levels.back().height > 1); ++i)
-        out.levels.push_back(halved(out.levels.back()));
-    return out;
-}
-
-namespace {
-
-/// Where the px of a row look, and how far about that is read.
-struct RowSurvey {
-    RowSeen seen;
-    float x0 = 1e30f, x1 = -1e30f, y0 = 1e30f, y1 = -1e30f;
-};
-
-RowSurvey row_surveyed(const Looks& looks, int y, Region most) {
-    RowSurvey out{seen_in_row(looks, y)};
-    // Either side of a footprint, and a sample of a halving, which is at most half as wide again. What looks
-    // far outside does not count: there is nothing to be read.
-    const float by = 2.75f * std::min(std::sqrt(out.seen.longest), 1e7f) + 3;
-    const float x0 = static_cast<float>(most.x0) - by, x1 = static_cast<float>(most.x1) + by,
-                y0 = static_cast<float>(most.y0) - by, y1 = static_cast<float>(most.y1) + by;
-    const float *px = looks.x.row(y + 1) + 1, *py = looks.y.row(y + 1) + 1;
-    float left = out.x0, right = out.x1, top = out.y0, bottom = out.y1;
-    for (int x = 0; x < looks.region.width(); ++x) {
-        const bool near = px[x] > x0 && px[x] < x1 && py[x] > y0 && py[x] < y1;
-        const float u0 = near ? px[x] : 1e30f, u1 = near ? px[x] : -1e30f, v0 = near ? py[x] : 1e30f,
-                    v1 = near ? py[x] : -1e30f;
-        left = u0 < left ? u0 : left, right = u1 > right ? u1 : right;
-        top = v0 < top ? v0 : top, bottom = v1 > bottom ? v1 : bottom;
-    }
-    if (left <= right) out.x0 = left - by, out.x1 = right + by, out.y0 = top - by, out.y1 = bottom + by;
-    return out;
-}
-
-} // namespace
-
 Survey surveyed(const Looks& looks, Region most) {
     const int h = looks.region.height();
     if (looks.region.empty()) return {};
-    std::vector<RowSurvey> rows(static_cast<std::size_t>(h));
-    parallel_rows(0, h, [&](int y) { rows[static_cast<std::size_t>(y)] = row_surveyed(looks, y, most); });
-    RowSurvey all;
-    for (const RowSurvey& r : rows) {
-        all.seen.longest = std::max(all.seen.longest, r.seen.longest);
-        all.seen.halvings |= r.seen.halvings;
-        all.x0 = std::min(all.x0, r.x0), all.x1 = std::max(all.x1, r.x1);
-        all.y0 = std::min(all.y0, r.y0), all.y1 = std::max(all.y1, r.y1);
-    }
+    std::vector<RowsSurvey> parts(static_cast<std::size_t>((h + read_rows_at_once - 1) / read_rows_at_once));
+    parallel_blocks(0, h, read_rows_at_once, [&](int y0, int y1) {
+        parts[static_cast<std::size_t>(y0 / read_rows_at_once)] = survey_rows(looks, y0, y1, most);
+    });
     Survey out;
-    if (all.seen.halvings)
-        out.halvings = std::clamp(static_cast<int>(std::ceil(0.5f * std::log2(all.seen.longest))), 0, 12);
-    if (all.x0 > all.x1) return out;
+    float longest = 0;
+    bool halvings = false;
+    Span all;
+    double read = 0;
+    for (const RowsSurvey& p : parts) {
+        longest = std::max(longest, p.longest), halvings |= p.halvings;
+        for (const Span& s : p.blocks) all.add(s), read += s.area(), out.blocks.push_back(s);
+    }
+    if (halvings) out.halvings = std::clamp(static_cast<int>(std::ceil(0.5f * std::log2(longest))), 0, 12);
+    if (all.empty()) return out;
     const auto held = [](float v) { return static_cast<int>(std::clamp(v, -1.6e7f, 1.6e7f)); };
     out.region = intersect({held(std::floor(all.x0)), held(std::floor(all.y0)), held(std::ceil(all.x1)),
                             held(std::ceil(all.y1))},
                            most);
+    out.scattered = read > 4.0 * out.region.width() * out.region.height();
     return out;
 }
 
-std::vector<Plane> read_at(const Texels& texels, const Looks& looks, int planes, const ReadRow& then) {
+std::vector<Plane> read_at(const Texels& texels, const Looks& looks, const Survey& survey, int planes,
+                           const ReadRow& then) {
+    const std::size_t across =
+        static_cast<std::size_t>((looks.region.width() + read_columns_at_once - 1) / read_columns_at_once);
     std::vector<Plane> out;
     out.reserve(static_cast<std::size_t>(planes));
     for (int i = 0; i < planes; ++i) out.emplace_back(looks.region.width(), looks.region.height());
-    const bool empty = texels.region.empty() || texels.levels[0].groups.empty();
-    parallel_blocks(0, looks.region.height(), 16, [&](int y0, int y1) {
+    const bool empty = texels.region().empty() || texels.groups() == 0;
+    parallel_blocks(0, looks.region.height(), read_rows_at_once, [&](int y0, int y1) {
         if (!empty)
-            read_rows(texels, looks, y0, y1, out);
+            read_rows(texels, looks, y0, y1,
+                      std::span(survey.blocks)
+                          .subspan(across * static_cast<std::size_t>(y0 / read_rows_at_once), across),
+                      out);
         else
             for (Plane& p : out)
                 for (int y = y0; y < y1; ++y) std::fill_n(p.row(y), p.width(), 0.0f);

@@ -1,4 +1,5 @@
 #pragma once
+#include <algorithm>
 #include <functional>
 #include <vector>
 
@@ -7,28 +8,56 @@
 
 namespace bathylux {
 
-/// Several planes side by side in groups of four, so that a px of a group is one load, with their halvings
-/// (2 × 2 means). What lies past them is told by `edge`: for all but `none` the planes are the whole of what
-/// is repeated or held.
-struct Texels {
-    struct Level {
-        int width = 0, height = 0;
-        std::vector<Plane> groups; // each 4 × width wide
-    };
-    Region region; // what level 0 covers, device px
-    Edge edge = Edge::none;
-    std::vector<Level> levels;
-};
+/// Where px lie that are read.
+struct Span {
+    float x0 = 1e30f, x1 = -1e30f, y0 = 1e30f, y1 = -1e30f;
 
-/// Packs fields that cover `have` over `region`, nothing beyond `have`; halved as often as `halvings` says.
-Texels packed(const std::vector<const Field*>& fields, Region have, Region region, Edge edge, int halvings);
+    bool empty() const { return !(x0 <= x1); }
+    double area() const { return empty() ? 0 : double{x1 - x0} * (y1 - y0); }
+    void add(const Span& s) {
+        x0 = std::min(x0, s.x0), x1 = std::max(x1, s.x1), y0 = std::min(y0, s.y0), y1 = std::max(y1, s.y1);
+    }
+};
 
 /// What has to be had so that all places looked at can be read.
 struct Survey {
-    int halvings = 0; // for packed()
-    Region region;    // px of the plane, at most `most`
+    int halvings = 0;         // for Texels
+    bool scattered = false;   // px beside each other look far apart
+    Region region;            // px of the plane, at most `most`
+    std::vector<Span> blocks; // what is read for one block of the looks after the other, row by row
 };
 Survey surveyed(const Looks& looks, Region most);
+
+/// Fields to be read between px, and their halvings (2 × 2 means), in groups of four side by side, so that a
+/// px of a group is one load. What lies past `region` is told by `edge`: for all but `none` it is the whole
+/// of what is repeated or held.
+class Texels {
+  public:
+    struct Level {
+        int width = 0, height = 0;
+        std::vector<Plane>
+            groups; // each 4 × width wide; level 0 has some where what is looked at lies scattered
+    };
+
+    /// Fields cover `have`, nothing beyond; they must outlive it.
+    Texels(const std::vector<const Field*>& fields, Region have, Region region, Edge edge,
+           const Survey& survey);
+
+    Region region() const { return region_; }
+    Edge edge() const { return edge_; }
+    const std::vector<Level>& levels() const { return levels_; }
+    std::size_t groups() const { return rows_.size() / 4; }
+    /// A group's px x0 … x1 of a row, counted within the region or past it, side by side.
+    void lay(std::size_t group, int y, int x0, int x1, float* to) const;
+
+  private:
+    Level first_halving() const;
+
+    Region have_, region_;
+    Edge edge_;
+    std::vector<Rows> rows_; // of the fields, filled up to whole groups
+    std::vector<Level> levels_;
+};
 
 /// What may go over a row of what is read, while that is at hand.
 using ReadRow = std::function<void(std::vector<Plane>&, int y)>;
@@ -39,6 +68,7 @@ using ReadRow = std::function<void(std::vector<Plane>&, int y)>;
 /// what it sees under a tent along both axes of its footprint, from the halving at which that takes few
 /// samples (Heckbert 1989; McCormack et al. 1999). Gives `planes` planes over looks.region, in the order they
 /// were packed.
-std::vector<Plane> read_at(const Texels& texels, const Looks& looks, int planes, const ReadRow& then = {});
+std::vector<Plane> read_at(const Texels& texels, const Looks& looks, const Survey& survey, int planes,
+                           const ReadRow& then = {});
 
 } // namespace bathylux

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <bit>
 #include <cmath>
+#include <memory>
 
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "core/bend/texels_simd.cpp"
@@ -67,9 +68,8 @@ template <class What> HWY_INLINE void EachVector(const LooksRow& row, int width,
     if (width % n) what(row, width - n);
 }
 
-/// How a px is read: by sixteen px of which all are there, by sixteen of which some are past an edge, not at
-/// all, or by several samples.
-enum class Read : int { inside, edge, nothing, several };
+/// How a px is read: by sixteen px, not at all, or by several samples.
+enum class Read : int { sixteen, nothing, several };
 
 constexpr int together = 64; // px of a row that are planned, read and laid into rows at a time
 
@@ -77,42 +77,50 @@ constexpr int together = 64; // px of a row that are planned, read and laid into
 struct Plan {
     static constexpr std::size_t room = together;
     std::array<int, room> how, column, row;           // first of the sixteen px
-    std::array<float, 4 * room> across, down;         // four weights a px
+    std::array<float, 4 * room> across;               // four weights a px
+    std::array<std::array<float, room>, 4> down;      // the first of each px's four, the second …
     std::array<std::array<float, room>, 4> footprint; // ax, ay, bx, by
 };
 
+struct Weights {
+    V of[4];
+};
 /// Weights of four px in a row for a place a share s past the second: Catmull–Rom's, and the more is seen,
 /// the more those of a B-spline (both of the family of Mitchell & Netravali 1988).
-HWY_INLINE void StoreWeights(D d, V s, V seen, float* to) {
-    const auto set = [d](float v) { return hn::Set(d, v); };
-    const auto zero = hn::Zero(d), one = set(1),
-               soft = hn::Min(one, hn::Max(zero, hn::Mul(hn::Sub(seen, set(1.1f)), set(1 / 0.7f))));
-    const auto r = hn::Sub(one, s), s2 = hn::Mul(s, s), s3 = hn::Mul(s2, s), r3 = hn::Mul(hn::Mul(r, r), r),
+HWY_INLINE Weights WeightsFor(D d, V s, V seen_squared) {
+    const auto set = [d](float v) HWY_ATTR { return hn::Set(d, v); };
+    const auto one = set(1), s2 = hn::Mul(s, s);
+    Weights out{{hn::Mul(s, Polynomial(d, s, {-0.5f, 1.0f, -0.5f})),
+                 Fused(d, s2, Polynomial(d, s, {1.5f, -2.5f}), one),
+                 hn::Mul(s, Polynomial(d, s, {-1.5f, 2.0f, 0.5f})),
+                 hn::Mul(s2, Polynomial(d, s, {0.5f, -0.5f}))}};
+    constexpr float sharp_to = 1.1f;
+    if (hn::AllTrue(d, hn::Le(seen_squared, set(sharp_to * sharp_to)))) return out;
+    const auto soft =
+        hn::Min(one, hn::Max(hn::Zero(d), hn::Mul(hn::Sub(hn::Sqrt(seen_squared), set(sharp_to)),
+                                                  set(1 / (1.8f - sharp_to)))));
+    const auto r = hn::Sub(one, s), s3 = hn::Mul(s2, s), r3 = hn::Mul(hn::Mul(r, r), r),
                sixth = set(1.0f / 6);
-    const auto mixed = [&](V sharp, V even) { return Fused(d, soft, hn::Sub(even, sharp), sharp); };
-    const V sharp[4] = {hn::Mul(s, Polynomial(d, s, {-0.5f, 1.0f, -0.5f})),
-                        Fused(d, s2, Polynomial(d, s, {1.5f, -2.5f}), one),
-                        hn::Mul(s, Polynomial(d, s, {-1.5f, 2.0f, 0.5f})),
-                        hn::Mul(s2, Polynomial(d, s, {0.5f, -0.5f}))};
     const V even[4] = {hn::Mul(r3, sixth),
                        hn::Mul(sixth, Fused(d, s2, Polynomial(d, s, {3.0f, -6.0f}), set(4))),
                        hn::Mul(sixth, Polynomial(d, s, {-3.0f, 3.0f, 3.0f, 1.0f})), hn::Mul(s3, sixth)};
-    hn::StoreInterleaved4(mixed(sharp[0], even[0]), mixed(sharp[1], even[1]), mixed(sharp[2], even[2]),
-                          mixed(sharp[3], even[3]), d, to);
+    for (std::size_t i = 0; i < 4; ++i) out.of[i] = Fused(d, soft, hn::Sub(even[i], out.of[i]), out.of[i]);
+    return out;
 }
 
 /// Where a level lies and what is past it.
 struct Frame {
     Frame(const Texels& t, int level)
-        : width(t.levels[level].width), height(t.levels[level].height), edge(t.edge) {
-        if (t.edge == Edge::none) {
+        : width(t.levels()[level].width), height(t.levels()[level].height), edge(t.edge()) {
+        const Region r = t.region();
+        if (edge == Edge::none) {
             // Counted from the canvas's corner, so that it is the same whatever part is held.
             scale_x = scale_y = 1.0f / static_cast<float>(1 << level);
-            i0 = floor_div(t.region.x0, 1 << level), j0 = floor_div(t.region.y0, 1 << level);
+            i0 = floor_div(r.x0, 1 << level), j0 = floor_div(r.y0, 1 << level);
         } else {
-            scale_x = static_cast<float>(width) / static_cast<float>(t.region.width());
-            scale_y = static_cast<float>(height) / static_cast<float>(t.region.height());
-            x0 = static_cast<float>(t.region.x0), y0 = static_cast<float>(t.region.y0);
+            scale_x = static_cast<float>(width) / static_cast<float>(r.width());
+            scale_y = static_cast<float>(height) / static_cast<float>(r.height());
+            x0 = static_cast<float>(r.x0), y0 = static_cast<float>(r.y0);
         }
     }
     int width, height;
@@ -121,10 +129,16 @@ struct Frame {
     int i0 = 0, j0 = 0;
 
     bool beyond(int i, int j) const { return i < -1 || i >= width || j < -1 || j >= height; }
-    /// The float at which a px begins, or −1 where there is nothing.
-    std::ptrdiff_t anywhere(int i, int j, std::ptrdiff_t stride) const {
-        if (edge == Edge::none && (i < 0 || i >= width || j < 0 || j >= height)) return -1;
-        return stride * wrapped(j, height, edge) + std::ptrdiff_t{4} * wrapped(i, width, edge);
+    /// Some px of a row side by side, wherever they are.
+    void lay(const Texels& t, std::size_t level, std::size_t group, int i, int j, int n, float* to) const {
+        if (level == 0) return t.lay(group, j, i, i + n, to);
+        const Plane& plane = t.levels()[level].groups[group];
+        for (int x = i; x < i + n; ++x, to += 4)
+            if (edge == Edge::none && (x < 0 || x >= width || j < 0 || j >= height))
+                std::fill_n(to, 4, 0.0f);
+            else
+                std::copy_n(plane.row(wrapped(j, height, edge)) + std::ptrdiff_t{4} * wrapped(x, width, edge),
+                            4, to);
     }
 };
 
@@ -133,9 +147,8 @@ void MakePlan(const LooksRow& row, int width, const Frame& f, Plan& plan) {
     const hn::RebindToSigned<D> di;
     EachVector(row, width, [&](const LooksRow& l, int x) HWY_ATTR {
         const Footprint foot = FootprintAt(d, l, x);
-        const auto seen_x = hn::Sqrt(Square(d, foot.ax, foot.bx)),
-                   seen_y = hn::Sqrt(Square(d, foot.ay, foot.by)), most = hn::Set(d, by_one);
-        const auto several = hn::Or(hn::Gt(seen_x, most), hn::Gt(seen_y, most));
+        const auto seen_x = Square(d, foot.ax, foot.bx), seen_y = Square(d, foot.ay, foot.by);
+        const auto several = hn::Gt(hn::Max(seen_x, seen_y), hn::Set(d, by_one * by_one));
         const auto half = hn::Set(d, 0.5f), far = hn::Set(d, 1e7f);
         const auto u = hn::Sub(
                        hn::Mul(hn::Sub(hn::LoadU(d, l.x + x), hn::Set(d, f.x0)), hn::Set(d, f.scale_x)),
@@ -145,28 +158,73 @@ void MakePlan(const LooksRow& row, int width, const Frame& f, Plan& plan) {
                        half);
         const auto fu = hn::Floor(u), fv = hn::Floor(v);
         const auto near = hn::And(hn::Lt(hn::Abs(fu), far), hn::Lt(hn::Abs(fv), far));
-        const auto i = hn::Sub(hn::ConvertTo(di, hn::IfThenElseZero(near, fu)), hn::Set(di, f.i0)),
-                   j = hn::Sub(hn::ConvertTo(di, hn::IfThenElseZero(near, fv)), hn::Set(di, f.j0));
-        const auto zero = hn::Zero(di), one = hn::Set(di, 1), none = hn::Set(di, -1),
-                   w = hn::Set(di, f.width), h = hn::Set(di, f.height), two = hn::Set(di, 2);
-        const auto inside = hn::And(hn::And(hn::Gt(i, zero), hn::Lt(hn::Add(i, two), w)),
-                                    hn::And(hn::Gt(j, zero), hn::Lt(hn::Add(j, two), h)));
-        const auto beyond = hn::Or(hn::Or(hn::Lt(i, none), hn::Gt(i, hn::Sub(w, one))),
-                                   hn::Or(hn::Lt(j, none), hn::Gt(j, hn::Sub(h, one))));
+        const auto px = [di, near](V at, int from) HWY_ATTR {
+            return hn::Sub(hn::ConvertTo(di, hn::IfThenElseZero(near, at)), hn::Set(di, from));
+        };
+        const auto i = px(fu, f.i0), j = px(fv, f.j0);
+        auto single = near;
+        if (f.edge == Edge::none) {
+            const auto none = hn::Set(di, -2), w = hn::Set(di, f.width), h = hn::Set(di, f.height);
+            single = hn::And(single, hn::RebindMask(d, hn::And(hn::And(hn::Gt(i, none), hn::Lt(i, w)),
+                                                               hn::And(hn::Gt(j, none), hn::Lt(j, h)))));
+        }
         const auto kind = [di](Read how) { return hn::Set(di, static_cast<int>(how)); };
-        auto how = hn::IfThenElse(inside, kind(Read::inside), kind(Read::edge));
-        if (f.edge == Edge::none) how = hn::IfThenElse(beyond, kind(Read::nothing), how);
-        how = hn::IfThenElse(hn::RebindMask(di, near), how, kind(Read::nothing));
+        auto how = hn::IfThenElse(hn::RebindMask(di, single), kind(Read::sixteen), kind(Read::nothing));
         how = hn::IfThenElse(hn::RebindMask(di, several), kind(Read::several), how);
         const std::size_t at = static_cast<std::size_t>(x);
+        const auto one = hn::Set(di, 1);
         hn::StoreU(how, di, &plan.how[at]);
         hn::StoreU(hn::Sub(i, one), di, &plan.column[at]), hn::StoreU(hn::Sub(j, one), di, &plan.row[at]);
-        StoreWeights(d, hn::Sub(u, fu), seen_x, &plan.across[4 * at]);
-        StoreWeights(d, hn::Sub(v, fv), seen_y, &plan.down[4 * at]);
+        const Weights across = WeightsFor(d, hn::Sub(u, fu), seen_x),
+                      down = WeightsFor(d, hn::Sub(v, fv), seen_y);
+        hn::StoreInterleaved4(across.of[0], across.of[1], across.of[2], across.of[3], d,
+                              &plan.across[4 * at]);
+        for (std::size_t r = 0; r < 4; ++r) hn::StoreU(down.of[r], d, &plan.down[r][at]);
+        if (hn::AllFalse(d, several)) return;
         hn::StoreU(foot.ax, d, &plan.footprint[0][at]), hn::StoreU(foot.ay, d, &plan.footprint[1][at]);
         hn::StoreU(foot.bx, d, &plan.footprint[2][at]), hn::StoreU(foot.by, d, &plan.footprint[3][at]);
     });
 }
+
+/// A part of the plane that is at hand, counted within the plane's region or past it.
+class Tile {
+  public:
+    /// All of it, where it is.
+    explicit Tile(const Texels& t)
+        : region_{0, 0, t.region().width(), t.region().height()}, width_(region_.width()),
+          height_(region_.height()) {
+        for (const Plane& p : t.levels()[0].groups) groups_.push_back(p.row(0)), stride_ = p.stride();
+    }
+    Tile() = default;
+    /// Lays what is to be read side by side.
+    void lay(const Texels& t, Region r) {
+        region_ = r, width_ = r.width(), height_ = r.height(), stride_ = std::ptrdiff_t{4} * r.width();
+        const std::size_t size = static_cast<std::size_t>(stride_) * static_cast<std::size_t>(r.height());
+        if (room_.size() < size * t.groups()) room_.resize(size * t.groups());
+        groups_.clear();
+        for (std::size_t g = 0; g < t.groups(); ++g) {
+            float* to = room_.data() + g * size;
+            groups_.push_back(to);
+            for (int y = r.y0; y < r.y1; ++y, to += stride_) t.lay(g, y, r.x0, r.x1, to);
+        }
+    }
+    /// A px's place in a group, if so many to the right of it and below it are at hand, too; else −1.
+    HWY_INLINE std::ptrdiff_t place(int i, int j, int more) const {
+        i -= region_.x0, j -= region_.y0;
+        return i >= 0 && i + more < width_ && j >= 0 && j + more < height_
+                   ? stride_ * j + std::ptrdiff_t{4} * i
+                   : -1;
+    }
+    const float* group(std::size_t g) const { return groups_[g]; }
+    std::ptrdiff_t stride() const { return stride_; }
+
+  private:
+    Region region_;
+    int width_ = 0, height_ = 0;
+    std::vector<const float*> groups_;
+    std::vector<float> room_;
+    std::ptrdiff_t stride_ = 0;
+};
 
 // Four px in a row, of four floats each, are sixteen: in one vector, or two, or four, as the processor has
 // it.
@@ -224,7 +282,7 @@ HWY_INLINE void StoreSum(D d, const Sixteen& s, float* to) {
 /// Four by four px by a spline, held between the nearest four. `first` is the first of them, `down` floats to
 /// the next row.
 HWY_INLINE void Cubic(D d, const float* first, std::ptrdiff_t down, const Sixteen& across,
-                      const float* weights, float* to) {
+                      const std::array<float, 4>& weights, float* to) {
     const float* const rows[4] = {first, first + down, first + 2 * down, first + 3 * down};
     Sixteen sum;
     for (std::size_t k = 0; k < vectors; ++k) {
@@ -249,8 +307,7 @@ HWY_INLINE void Cubic(D d, const float* first, std::ptrdiff_t down, const Sixtee
 /// nearest four px of each, what the four weigh, and the level they are read at.
 class Samples {
   public:
-    void find(const std::vector<Frame>& frames, const Texels& texels, float x, float y, float ax, float ay,
-              float bx, float by) {
+    void find(const std::vector<Frame>& frames, float x, float y, float ax, float ay, float bx, float by) {
         const int last = static_cast<int>(frames.size()) - 1;
         const float la = std::sqrt(ax * ax + ay * ay), lb = std::sqrt(bx * bx + by * by);
         // A sample sees one px by itself: the others lie about it as far as more is seen.
@@ -268,18 +325,24 @@ class Samples {
             ++level;
         na = std::min(na, most_samples), nb = std::min(nb, most_samples);
         frame_ = &frames[static_cast<std::size_t>(level)];
-        level_ = &texels.levels[static_cast<std::size_t>(level)];
+        level_ = static_cast<std::size_t>(level);
         count_ = static_cast<std::size_t>(na) * static_cast<std::size_t>(nb);
         const std::size_t room = (count_ + lanes - 1) / lanes * lanes;
         if (column_.size() < room) column_.resize(room), row_.resize(room), weight_.resize(4 * room);
         place(x, y, ka * ax, ka * ay, kb * bx, kb * by, na, nb);
     }
 
-    void sum(std::size_t group, float* to) const {
-        const Plane& plane = level_->groups[group];
-        const float* const texels = plane.row(0);
-        const std::ptrdiff_t stride = plane.stride();
+    void sum(const Texels& texels, const Tile& tile, std::size_t group, float* to) const {
+        const Plane* const plane = level_ > 0 ? &texels.levels()[level_].groups[group] : nullptr;
+        const std::ptrdiff_t stride = plane ? plane->stride() : tile.stride();
         const int w = frame_->width - 1, h = frame_->height - 1;
+        const auto first_of = [&](int i, int j) -> const float* {
+            if (!plane) {
+                const std::ptrdiff_t at = tile.place(i, j, 1);
+                return at < 0 ? nullptr : tile.group(group) + at;
+            }
+            return i >= 0 && i < w && j >= 0 && j < h ? plane->row(j) + std::ptrdiff_t{4} * i : nullptr;
+        };
         const D4 d4;
         for (std::size_t c = 0; c < 4; c += hn::Lanes(d4)) {
             // Upper and lower two by themselves: neither waits for the other.
@@ -287,20 +350,20 @@ class Samples {
             for (std::size_t n = 0; n < count_; ++n) {
                 const int i = column_[n], j = row_[n];
                 const float* k = &weight_[4 * n];
-                const auto add = [&](auto& sum, float weight, std::ptrdiff_t at) HWY_ATTR {
-                    if (at >= 0)
-                        sum = Fused(d4, hn::Set(d4, weight),
-                                    hn::LoadU(d4, texels + at + static_cast<std::ptrdiff_t>(c)), sum);
+                const auto add = [&](auto& sum, float weight, const float* px) HWY_ATTR {
+                    sum = Fused(d4, hn::Set(d4, weight), hn::LoadU(d4, px + c), sum);
                 };
-                if (i >= 0 && i < w && j >= 0 && j < h) {
-                    const std::ptrdiff_t first = stride * j + std::ptrdiff_t{4} * i;
-                    add(upper, k[0], first), add(upper, k[1], first + 4);
-                    add(lower, k[2], first + stride), add(lower, k[3], first + stride + 4);
-                } else if (i != nowhere && !(frame_->edge == Edge::none && frame_->beyond(i, j))) {
-                    add(upper, k[0], frame_->anywhere(i, j, stride));
-                    add(upper, k[1], frame_->anywhere(i + 1, j, stride));
-                    add(lower, k[2], frame_->anywhere(i, j + 1, stride));
-                    add(lower, k[3], frame_->anywhere(i + 1, j + 1, stride));
+                if (i == nowhere || (frame_->edge == Edge::none && frame_->beyond(i, j))) continue;
+                if (const float* px = first_of(i, j)) {
+                    add(upper, k[0], px), add(upper, k[1], px + 4);
+                    add(lower, k[2], px + stride), add(lower, k[3], px + stride + 4);
+                } else {
+                    alignas(16) std::array<float, 16> four;
+                    for (int y = 0; y < 2; ++y)
+                        frame_->lay(texels, level_, group, i, j + y, 2,
+                                    &four[static_cast<std::size_t>(8 * y)]);
+                    add(upper, k[0], four.data()), add(upper, k[1], &four[4]);
+                    add(lower, k[2], &four[8]), add(lower, k[3], &four[12]);
                 }
             }
             hn::Store(hn::Add(upper, lower), d4, to + c);
@@ -352,106 +415,167 @@ class Samples {
     }
 
     const Frame* frame_ = nullptr;
-    const Texels::Level* level_ = nullptr;
+    std::size_t level_ = 0;
     std::size_t count_ = 0;
     std::vector<int> column_, row_;
     std::vector<float> weight_; // four a sample: upper left and right, lower left and right
 };
 
+/// Reads block after block.
+class Reader {
+  public:
+    Reader(const Texels& texels, const Looks& looks, std::vector<Plane>& to)
+        : texels_(texels), looks_(looks), to_(to), tile_(texels), read_(texels.groups() * 4 * together) {
+        for (std::size_t i = 0; i < texels.levels().size(); ++i)
+            frames_.emplace_back(texels, static_cast<int>(i));
+    }
+
+    void block(const Span& reads, int x0, int x1, int y0, int y1) {
+        if (texels_.levels()[0].groups.empty()) tile_.lay(texels_, at_hand(reads));
+        for (int y = y0; y < y1; ++y)
+            for (int begin = x0; begin < x1; begin += together) {
+                const int n = std::min(together, x1 - begin);
+                const LooksRow row = row_of(looks_, begin, y);
+                MakePlan(row, n, frames_[0], plan_);
+                for (int x = 0; x < n; ++x) px(static_cast<std::size_t>(x), row.x[x], row.y[x]);
+                store(begin, n, y);
+            }
+    }
+
+  private:
+    /// What of it can be read, if that is not more than can be held.
+    Region at_hand(const Span& s) const {
+        if (s.empty()) return {};
+        const Frame& f = frames_[0];
+        const Region from = texels_.region();
+        const auto px = [](float v, int first) {
+            return static_cast<int>(std::clamp(v, -1e8f, 1e8f)) - first;
+        };
+        Region r{px(std::floor(s.x0), from.x0), px(std::floor(s.y0), from.y0), px(std::ceil(s.x1), from.x0),
+                 px(std::ceil(s.y1), from.y0)};
+        if (f.edge == Edge::none) r = intersect(r, {-2, -2, f.width + 2, f.height + 2});
+        return r.empty() || double(r.width()) * r.height() > (1 << 22) ? Region{} : r;
+    }
+
+    HWY_INLINE void px(std::size_t k, float x, float y) {
+        const D d;
+        const auto place = [&](std::size_t g) { return &read_[(g * together + k) * 4]; };
+        const std::size_t groups = texels_.groups();
+        switch (Read{plan_.how[k]}) {
+        case Read::sixteen: {
+            const Sixteen across = Spread(d, &plan_.across[4 * k]);
+            const int i = plan_.column[k], j = plan_.row[k];
+            const std::array<float, 4> down{plan_.down[0][k], plan_.down[1][k], plan_.down[2][k],
+                                            plan_.down[3][k]};
+            if (const std::ptrdiff_t at = tile_.place(i, j, 3); at >= 0)
+                for (std::size_t g = 0; g < groups; ++g)
+                    Cubic(d, tile_.group(g) + at, tile_.stride(), across, down, place(g));
+            else
+                for (std::size_t g = 0; g < groups; ++g) {
+                    alignas(64) std::array<float, 64> around;
+                    for (int row = 0; row < 4; ++row)
+                        texels_.lay(g, j + row, i, i + 4, &around[static_cast<std::size_t>(row) * 16]);
+                    Cubic(d, around.data(), 16, across, down, place(g));
+                }
+            break;
+        }
+        case Read::several:
+            samples_.find(frames_, x, y, plan_.footprint[0][k], plan_.footprint[1][k], plan_.footprint[2][k],
+                          plan_.footprint[3][k]);
+            for (std::size_t g = 0; g < groups; ++g) samples_.sum(texels_, tile_, g, place(g));
+            break;
+        case Read::nothing:
+            for (std::size_t g = 0; g < groups; ++g) std::fill_n(place(g), 4, 0.0f);
+        }
+    }
+
+    /// Rows may be written up to the next multiple of 16.
+    void store(int x0, int n, int y) {
+        const D d;
+        for (int k = 0; k < n; k += static_cast<int>(lanes))
+            for (std::size_t g = 0; g < texels_.groups(); ++g) {
+                V v[4];
+                hn::LoadInterleaved4(d, &read_[(g * together + static_cast<std::size_t>(k)) * 4], v[0], v[1],
+                                     v[2], v[3]);
+                for (std::size_t c = 0; c < 4 && 4 * g + c < to_.size(); ++c) {
+                    // What is next to nothing is nothing: nobody divides by it.
+                    const auto some = hn::Ge(hn::Abs(v[c]), hn::Set(d, 1e-12f));
+                    hn::StoreU(hn::IfThenElseZero(some, v[c]), d, to_[4 * g + c].row(y) + x0 + k);
+                }
+            }
+    }
+
+    const Texels& texels_;
+    const Looks& looks_;
+    std::vector<Plane>& to_;
+    std::vector<Frame> frames_;
+    Tile tile_;
+    Plan plan_;
+    std::vector<float> read_;
+    Samples samples_;
+};
+
 } // namespace
 
-void ReadRows(const Texels& texels, const Looks& looks, int y0, int y1, std::vector<Plane>& to) {
-    const D d;
-    std::vector<Frame> frames;
-    for (std::size_t i = 0; i < texels.levels.size(); ++i) frames.emplace_back(texels, static_cast<int>(i));
-    const Frame& frame = frames[0];
-    const auto& groups = texels.levels[0].groups;
-    const std::ptrdiff_t stride = groups[0].stride();
-    const int width = looks.region.width();
-    Plan plan;
-    std::vector<float> read(groups.size() * 4 * together);
-    Samples samples;
-    constexpr int ahead = 12;
-    for (int y = y0; y < y1; ++y)
-        for (int begin = 0; begin < width; begin += together) {
-            const int n = std::min(together, width - begin);
-            const LooksRow row = row_of(looks, begin, y);
-            MakePlan(row, n, frame, plan);
-            for (int k = 0; k < n; ++k) {
-                const std::size_t x = static_cast<std::size_t>(k);
-                const auto place = [&](std::size_t g) {
-                    return &read[(g * together + static_cast<std::size_t>(k)) * 4];
-                };
-                const Read how{plan.how[x]};
-                const float* down = &plan.down[4 * x];
-                if (how == Read::inside) {
-                    // What a later one reads first: rows above it are at hand from the row before.
-                    if (k + ahead < n) {
-                        const std::size_t later = x + ahead;
-                        const std::ptrdiff_t lowest =
-                            std::clamp(plan.row[later] + 3, 0, frame.height - 1) * stride +
-                            std::ptrdiff_t{4} * std::clamp(plan.column[later] + 3, 0, frame.width - 1);
-                        for (const Plane& g : groups) hwy::Prefetch(g.row(0) + lowest);
-                    }
-                    const std::ptrdiff_t first = plan.row[x] * stride + std::ptrdiff_t{4} * plan.column[x];
-                    const Sixteen across = Spread(d, &plan.across[4 * x]);
-                    for (std::size_t g = 0; g < groups.size(); ++g)
-                        Cubic(d, groups[g].row(0) + first, stride, across, down, place(g));
-                } else if (how == Read::edge) {
-                    const Sixteen across = Spread(d, &plan.across[4 * x]);
-                    for (std::size_t g = 0; g < groups.size(); ++g) {
-                        alignas(64) std::array<float, 64> around{};
-                        for (int i = 0; i < 16; ++i) {
-                            const std::ptrdiff_t at =
-                                frame.anywhere(plan.column[x] + i % 4, plan.row[x] + i / 4, stride);
-                            if (at >= 0)
-                                std::copy_n(groups[g].row(0) + at, 4,
-                                            &around[static_cast<std::size_t>(i) * 4]);
-                        }
-                        Cubic(d, around.data(), 16, across, down, place(g));
-                    }
-                } else if (how == Read::several) {
-                    samples.find(frames, texels, row.x[x], row.y[x], plan.footprint[0][x],
-                                 plan.footprint[1][x], plan.footprint[2][x], plan.footprint[3][x]);
-                    for (std::size_t g = 0; g < groups.size(); ++g) samples.sum(g, place(g));
-                } else
-                    for (std::size_t g = 0; g < groups.size(); ++g) std::fill_n(place(g), 4, 0.0f);
-            }
-            // Rows may be written up to the next multiple of 16.
-            for (int k = 0; k < n; k += static_cast<int>(lanes))
-                for (std::size_t g = 0; g < groups.size(); ++g) {
-                    V v[4];
-                    hn::LoadInterleaved4(d, &read[(g * together + static_cast<std::size_t>(k)) * 4], v[0],
-                                         v[1], v[2], v[3]);
-                    for (std::size_t c = 0; c < 4 && 4 * g + c < to.size(); ++c) {
-                        // What is next to nothing is nothing: nobody divides by it.
-                        const auto some = hn::Ge(hn::Abs(v[c]), hn::Set(d, 1e-12f));
-                        hn::StoreU(hn::IfThenElseZero(some, v[c]), d, to[4 * g + c].row(y) + begin + k);
-                    }
-                }
-        }
+void ReadRows(const Texels& texels, const Looks& looks, int y0, int y1, std::span<const Span> blocks,
+              std::vector<Plane>& to) {
+    const auto reader = std::make_unique<Reader>(texels, looks, to);
+    int x = 0;
+    for (const Span& reads : blocks) {
+        const int end = std::min(x + read_columns_at_once, looks.region.width());
+        reader->block(reads, x, end, y0, y1);
+        x = end;
+    }
 }
 
-RowSeen SeenInRow(const Looks& looks, int y) {
+RowsSurvey SurveyRows(const Looks& looks, int y0, int y1, Region most) {
     const D d;
     const int width = looks.region.width();
-    auto longest = hn::Zero(d), shortest = longest, most = longest;
-    EachVector(row_of(looks, 0, y), width, [&](const LooksRow& l, int x) HWY_ATTR {
-        const Footprint f = FootprintAt(d, l, x);
-        auto a = Square(d, f.ax, f.ay), b = Square(d, f.bx, f.by);
-        if (width < static_cast<int>(lanes)) {
-            const auto there = hn::FirstN(d, static_cast<std::size_t>(width));
-            a = hn::IfThenElseZero(there, a), b = hn::IfThenElseZero(there, b);
-        }
-        longest = hn::Max(longest, hn::Max(a, b)), shortest = hn::Max(shortest, hn::Min(a, b));
-        const auto count = [&](V squared) HWY_ATTR {
-            return Fused(d, hn::Set(d, per_px), hn::Sqrt(squared), hn::Set(d, 1));
-        };
-        most = hn::Max(most, hn::Mul(count(a), count(b)));
-    });
-    const auto largest = [d](V v) HWY_ATTR { return hn::GetLane(hn::MaxOfLanes(d, v)); };
+    const auto set = [d](float v) HWY_ATTR { return hn::Set(d, v); };
+    const auto least_of = [d](V v) HWY_ATTR { return hn::GetLane(hn::MinOfLanes(d, v)); };
+    const auto most_of = [d](V v) HWY_ATTR { return hn::GetLane(hn::MaxOfLanes(d, v)); };
+    const auto x0 = set(static_cast<float>(most.x0)), x1 = set(static_cast<float>(most.x1)),
+               y0_most = set(static_cast<float>(most.y0)), y1_most = set(static_cast<float>(most.y1));
+    auto longest = hn::Zero(d), shortest = longest, samples = longest;
+    RowsSurvey out;
+    for (int first = 0; first < width; first += read_columns_at_once) {
+        const int n = std::min(read_columns_at_once, width - first);
+        const auto there = hn::FirstN(d, static_cast<std::size_t>(n));
+        const auto none = set(1e30f), least = set(-1e30f);
+        auto left = none, right = least, top = none, bottom = least;
+        for (int y = y0; y < y1; ++y)
+            EachVector(row_of(looks, first, y), n, [&](const LooksRow& l, int x) HWY_ATTR {
+                const Footprint f = FootprintAt(d, l, x);
+                const auto a = hn::IfThenElseZero(there, Square(d, f.ax, f.ay)),
+                           b = hn::IfThenElseZero(there, Square(d, f.bx, f.by));
+                longest = hn::Max(longest, hn::Max(a, b)), shortest = hn::Max(shortest, hn::Min(a, b));
+                const auto count = [&](V squared)
+                                       HWY_ATTR { return Fused(d, set(per_px), hn::Sqrt(squared), set(1)); };
+                samples = hn::Max(samples, hn::Mul(count(a), count(b)));
+                // A footprint, and about it what a sample of a halving sees, which is less than so much of
+                // it.
+                const auto across = hn::Add(hn::Abs(f.ax), hn::Abs(f.bx)),
+                           down = hn::Add(hn::Abs(f.ay), hn::Abs(f.by));
+                const auto about = hn::Min(set(1e7f), Fused(d, set(0.4f), hn::Add(across, down), set(2.5f))),
+                           ex = hn::Add(hn::Min(across, set(1e7f)), about),
+                           ey = hn::Add(hn::Min(down, set(1e7f)), about);
+                const auto px = hn::LoadU(d, l.x + x), py = hn::LoadU(d, l.y + x);
+                const auto low_x = hn::Sub(px, ex), high_x = hn::Add(px, ex), low_y = hn::Sub(py, ey),
+                           high_y = hn::Add(py, ey);
+                const auto near =
+                    hn::And(there, hn::And(hn::And(hn::Gt(high_x, x0), hn::Lt(low_x, x1)),
+                                           hn::And(hn::Gt(high_y, y0_most), hn::Lt(low_y, y1_most))));
+                left = hn::Min(left, hn::IfThenElse(near, low_x, none));
+                right = hn::Max(right, hn::IfThenElse(near, high_x, least));
+                top = hn::Min(top, hn::IfThenElse(near, low_y, none));
+                bottom = hn::Max(bottom, hn::IfThenElse(near, high_y, least));
+            });
+        out.blocks.push_back({least_of(left), most_of(right), least_of(top), most_of(bottom)});
+    }
+    out.longest = most_of(longest);
     // With a little to spare for rounding.
-    return {largest(longest), largest(shortest) > 15.99f || largest(most) > 0.99f * most_samples};
+    out.halvings = most_of(shortest) > 15.99f || most_of(samples) > 0.99f * most_samples;
+    return out;
 }
 
 } // namespace bathylux::HWY_NAMESPACE
@@ -460,10 +584,13 @@ HWY_AFTER_NAMESPACE();
 #if HWY_ONCE
 namespace bathylux {
 HWY_EXPORT(ReadRows);
-HWY_EXPORT(SeenInRow);
-void read_rows(const Texels& texels, const Looks& looks, int y0, int y1, std::vector<Plane>& to) {
-    HWY_DYNAMIC_DISPATCH(ReadRows)(texels, looks, y0, y1, to);
+HWY_EXPORT(SurveyRows);
+void read_rows(const Texels& texels, const Looks& looks, int y0, int y1, std::span<const Span> blocks,
+               std::vector<Plane>& to) {
+    HWY_DYNAMIC_DISPATCH(ReadRows)(texels, looks, y0, y1, blocks, to);
 }
-RowSeen seen_in_row(const Looks& looks, int y) { return HWY_DYNAMIC_DISPATCH(SeenInRow)(looks, y); }
+RowsSurvey survey_rows(const Looks& looks, int y0, int y1, Region most) {
+    return HWY_DYNAMIC_DISPATCH(SurveyRows)(looks, y0, y1, most);
+}
 } // namespace bathylux
 #endif
