@@ -38,7 +38,7 @@ Texels::Level halved(const Texels::Level& l) {
 
 Texels::Texels(const std::vector<const Field*>& fields, Region have, Region region, Edge edge,
                const Survey& survey)
-    : have_(have), region_(region), edge_(edge) {
+    : have_(have), region_(region), edge_(edge), alone_(fields.size() % 4 == 1 && !survey.scattered) {
     const Field nothing(0.0f);
     for (std::size_t i = 0; i < (fields.size() + 3) / 4 * 4; ++i)
         rows_.emplace_back(i < fields.size() ? *fields[i] : nothing, have.width());
@@ -51,14 +51,15 @@ Texels::Texels(const std::vector<const Field*>& fields, Region have, Region regi
         levels_.push_back(levels_.back().groups.empty() ? first_halving() : halved(levels_.back()));
 }
 
-void Texels::lay(std::size_t group, int y, int x0, int x1, float* to) const {
+template <std::size_t fields> void Texels::lay(std::size_t group, int y, int x0, int x1, float* to) const {
+    constexpr int n = static_cast<int>(fields);
     const int w = region_.width(), h = region_.height(), row = wrapped(y, h, edge_) + region_.y0 - have_.y0;
     if ((edge_ == Edge::none && (y < 0 || y >= h)) || row < 0 || row >= have_.height()) {
-        std::fill_n(to, 4 * (x1 - x0), 0.0f);
+        std::fill_n(to, n * (x1 - x0), 0.0f);
         return;
     }
-    std::array<const float*, 4> from{};
-    for (std::size_t c = 0; c < 4; ++c) from[c] = rows_[4 * group + c](row);
+    std::array<const float*, fields> from{};
+    for (std::size_t c = 0; c < fields; ++c) from[c] = rows_[4 * group + c](row);
     const int shift = region_.x0 - have_.x0, first = std::max(0, -shift),
               end = std::min(w, have_.width() - shift);
     const int inner = std::clamp(first, x0, x1), outer = std::clamp(end, inner, x1);
@@ -66,17 +67,23 @@ void Texels::lay(std::size_t group, int y, int x0, int x1, float* to) const {
         for (int x = begin; x < until; ++x) {
             const int at = edge_ == Edge::none ? x : wrapped(x, w, edge_);
             const bool there = at >= first && at < end;
-            for (std::size_t c = 0; c < 4; ++c)
-                to[4 * (x - x0) + static_cast<int>(c)] = there ? from[c][at + shift] : 0.0f;
+            for (std::size_t c = 0; c < fields; ++c)
+                to[n * (x - x0) + static_cast<int>(c)] = there ? from[c][at + shift] : 0.0f;
         }
     };
     singly(x0, inner);
-    if (inner < outer) {
-        for (const float*& f : from) f += inner + shift;
-        lay_side_by_side(from, outer - inner, to + std::ptrdiff_t{4} * (inner - x0));
-        for (const float*& f : from) f -= inner + shift;
-    }
     singly(outer, x1);
+    if (inner == outer) return;
+    for (const float*& f : from) f += inner + shift;
+    if constexpr (fields == 1)
+        std::copy_n(from[0], outer - inner, to + (inner - x0));
+    else
+        lay_side_by_side(from, outer - inner, to + std::ptrdiff_t{n} * (inner - x0));
+}
+
+void Texels::lay(std::size_t group, int y, int x0, int x1, float* to) const { lay<4>(group, y, x0, x1, to); }
+void Texels::lay_alone(std::size_t group, int y, int x0, int x1, float* to) const {
+    lay<1>(group, y, x0, x1, to);
 }
 
 Texels::Level Texels::first_halving() const {

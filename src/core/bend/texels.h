@@ -47,14 +47,20 @@ class Texels {
     Edge edge() const { return edge_; }
     const std::vector<Level>& levels() const { return levels_; }
     std::size_t groups() const { return rows_.size() / 4; }
-    /// A group's px x0 … x1 of a row, counted within the region or past it, side by side.
+    /// Whether the last group is one field alone: it need not be laid beside nothing.
+    bool ends_alone() const { return alone_; }
+    /// A group's px x0 … x1 of a row, counted within the region or past it, side by side, or its first
+    /// field's alone.
     void lay(std::size_t group, int y, int x0, int x1, float* to) const;
+    void lay_alone(std::size_t group, int y, int x0, int x1, float* to) const;
 
   private:
+    template <std::size_t fields> void lay(std::size_t group, int y, int x0, int x1, float* to) const;
     Level first_halving() const;
 
     Region have_, region_;
     Edge edge_;
+    bool alone_;
     std::vector<Rows> rows_; // of the fields, filled up to whole groups
     std::vector<Level> levels_;
 };

@@ -196,17 +196,21 @@ class Tile {
         for (const Plane& p : t.levels()[0].groups) groups_.push_back(p.row(0)), stride_ = p.stride();
     }
     Tile() = default;
-    /// Lays what is to be read side by side.
+    /// Lays what is to be read side by side, and behind it a last field alone.
     void lay(const Texels& t, Region r) {
         region_ = r, width_ = r.width(), height_ = r.height(), stride_ = std::ptrdiff_t{4} * r.width();
-        const std::size_t size = static_cast<std::size_t>(stride_) * static_cast<std::size_t>(r.height());
-        if (room_.size() < size * t.groups()) room_.resize(size * t.groups());
+        const std::size_t px = static_cast<std::size_t>(r.width()) * static_cast<std::size_t>(r.height()),
+                          whole = t.groups() - t.ends_alone(), size = px * (4 * whole + t.ends_alone());
+        if (room_size_ < size) room_ = std::make_unique_for_overwrite<float[]>(room_size_ = size);
         groups_.clear();
-        for (std::size_t g = 0; g < t.groups(); ++g) {
-            float* to = room_.data() + g * size;
+        float* to = room_.get();
+        for (std::size_t g = 0; g < whole; ++g) {
             groups_.push_back(to);
             for (int y = r.y0; y < r.y1; ++y, to += stride_) t.lay(g, y, r.x0, r.x1, to);
         }
+        alone_ = to;
+        for (int y = r.y0; t.ends_alone() && y < r.y1; ++y, to += width_)
+            t.lay_alone(whole, y, r.x0, r.x1, to);
     }
     /// A px's place in a group, if so many to the right of it and below it are at hand, too; else −1.
     HWY_INLINE std::ptrdiff_t place(int i, int j, int more) const {
@@ -217,12 +221,16 @@ class Tile {
     }
     const float* group(std::size_t g) const { return groups_[g]; }
     std::ptrdiff_t stride() const { return stride_; }
+    /// The field alone: its places and rows are a quarter as far apart.
+    const float* alone() const { return alone_; }
 
   private:
     Region region_;
     int width_ = 0, height_ = 0;
     std::vector<const float*> groups_;
-    std::vector<float> room_;
+    const float* alone_ = nullptr;
+    std::unique_ptr<float[]> room_;
+    std::size_t room_size_ = 0;
     std::ptrdiff_t stride_ = 0;
 };
 
@@ -303,6 +311,46 @@ HWY_INLINE void Cubic(D d, const float* first, std::ptrdiff_t down, const Sixtee
     }
 }
 
+/// How px of a field alone have been read: what the four columns give, and the least and the most of the
+/// middle rows. Px follow each other before they are summed.
+struct Alone {
+    static constexpr std::size_t room = 4 * together;
+    alignas(64) std::array<float, room> columns, low, high;
+
+    /// Four by four px, as Cubic reads them.
+    HWY_INLINE void read(std::size_t k, const float* first, std::ptrdiff_t down, const float* across,
+                         const std::array<float, 4>& weights) {
+        const D4 d4;
+        for (std::size_t c = 0; c < 4; c += hn::Lanes(d4)) {
+            const auto row = [&](std::ptrdiff_t r) HWY_ATTR {
+                return hn::LoadU(d4, first + r * down + static_cast<std::ptrdiff_t>(c));
+            };
+            const auto second = row(1), third = row(2);
+            auto column = hn::Mul(row(0), hn::Set(d4, weights[0]));
+            column = Fused(d4, second, hn::Set(d4, weights[1]), column);
+            column = Fused(d4, third, hn::Set(d4, weights[2]), column);
+            column = Fused(d4, row(3), hn::Set(d4, weights[3]), column);
+            hn::Store(hn::Mul(column, hn::LoadU(d4, across + c)), d4, &columns[4 * k + c]);
+            hn::Store(hn::Min(second, third), d4, &low[4 * k + c]);
+            hn::Store(hn::Max(second, third), d4, &high[4 * k + c]);
+        }
+    }
+    void is(std::size_t k, float v) {
+        for (std::size_t c = 0; c < 4; ++c)
+            columns[4 * k + c] = c == 0 ? v : 0, low[4 * k + c] = high[4 * k + c] = v;
+    }
+    /// What a vector of px come to, from the k-th on.
+    HWY_INLINE V sum(std::size_t k) const {
+        const D d;
+        V c[4], l[4], h[4];
+        hn::LoadInterleaved4(d, &columns[4 * k], c[0], c[1], c[2], c[3]);
+        hn::LoadInterleaved4(d, &low[4 * k], l[0], l[1], l[2], l[3]);
+        hn::LoadInterleaved4(d, &high[4 * k], h[0], h[1], h[2], h[3]);
+        const auto all = hn::Add(hn::Add(c[0], c[2]), hn::Add(c[1], c[3]));
+        return hn::Min(hn::Max(all, hn::Min(l[1], l[2])), hn::Max(h[1], h[2]));
+    }
+};
+
 /// The samples of a px that sees much, under a tent along both axes of its footprint: the first of the
 /// nearest four px of each, what the four weigh, and the level they are read at.
 class Samples {
@@ -370,6 +418,36 @@ class Samples {
         }
     }
 
+    /// Of the field alone.
+    float sum_alone(const Texels& texels, const Tile& tile, std::size_t group) const {
+        if (level_ > 0) {
+            alignas(16) std::array<float, 4> of;
+            sum(texels, tile, group, of.data());
+            return of[0];
+        }
+        const hn::CappedTag<float, 1> d1;
+        const std::ptrdiff_t stride = tile.stride() / 4;
+        auto upper = hn::Zero(d1), lower = upper;
+        for (std::size_t n = 0; n < count_; ++n) {
+            const int i = column_[n], j = row_[n];
+            const float* k = &weight_[4 * n];
+            if (i == nowhere || (frame_->edge == Edge::none && frame_->beyond(i, j))) continue;
+            std::array<float, 4> held;
+            const std::ptrdiff_t at = tile.place(i, j, 1);
+            const float *above = tile.alone() + at / 4, *below = above + stride;
+            if (at < 0) {
+                texels.lay_alone(group, j, i, i + 2, held.data()),
+                    texels.lay_alone(group, j + 1, i, i + 2, &held[2]);
+                above = held.data(), below = &held[2];
+            }
+            const auto add = [&](auto& sum, float weight, const float* px)
+                                 HWY_ATTR { sum = Fused(d1, hn::Set(d1, weight), hn::LoadU(d1, px), sum); };
+            add(upper, k[0], above), add(upper, k[1], above + 1), add(lower, k[2], below),
+                add(lower, k[3], below + 1);
+        }
+        return hn::GetLane(hn::Add(upper, lower));
+    }
+
   private:
     static constexpr int nowhere = -(1 << 30);
 
@@ -425,7 +503,8 @@ class Samples {
 class Reader {
   public:
     Reader(const Texels& texels, const Looks& looks, std::vector<Plane>& to)
-        : texels_(texels), looks_(looks), to_(to), tile_(texels), read_(texels.groups() * 4 * together) {
+        : texels_(texels), looks_(looks), to_(to), whole_(texels.groups() - texels.ends_alone()),
+          tile_(texels), read_(texels.groups() * 4 * together) {
         for (std::size_t i = 0; i < texels.levels().size(); ++i)
             frames_.emplace_back(texels, static_cast<int>(i));
     }
@@ -460,58 +539,71 @@ class Reader {
     HWY_INLINE void px(std::size_t k, float x, float y) {
         const D d;
         const auto place = [&](std::size_t g) { return &read_[(g * together + k) * 4]; };
-        const std::size_t groups = texels_.groups();
         switch (Read{plan_.how[k]}) {
         case Read::sixteen: {
-            const Sixteen across = Spread(d, &plan_.across[4 * k]);
+            const float* const weights = &plan_.across[4 * k];
+            const Sixteen across = Spread(d, weights);
             const int i = plan_.column[k], j = plan_.row[k];
             const std::array<float, 4> down{plan_.down[0][k], plan_.down[1][k], plan_.down[2][k],
                                             plan_.down[3][k]};
-            if (const std::ptrdiff_t at = tile_.place(i, j, 3); at >= 0)
-                for (std::size_t g = 0; g < groups; ++g)
+            if (const std::ptrdiff_t at = tile_.place(i, j, 3); at >= 0) {
+                for (std::size_t g = 0; g < whole_; ++g)
                     Cubic(d, tile_.group(g) + at, tile_.stride(), across, down, place(g));
-            else
-                for (std::size_t g = 0; g < groups; ++g) {
-                    alignas(64) std::array<float, 64> around;
-                    for (int row = 0; row < 4; ++row)
-                        texels_.lay(g, j + row, i, i + 4, &around[static_cast<std::size_t>(row) * 16]);
-                    Cubic(d, around.data(), 16, across, down, place(g));
-                }
+                if (texels_.ends_alone())
+                    alone_.read(k, tile_.alone() + at / 4, tile_.stride() / 4, weights, down);
+                break;
+            }
+            alignas(64) std::array<float, 64> around;
+            for (std::size_t g = 0; g < whole_; ++g) {
+                for (int row = 0; row < 4; ++row)
+                    texels_.lay(g, j + row, i, i + 4, &around[static_cast<std::size_t>(row) * 16]);
+                Cubic(d, around.data(), 16, across, down, place(g));
+            }
+            for (int row = 0; texels_.ends_alone() && row < 4; ++row)
+                texels_.lay_alone(whole_, j + row, i, i + 4, &around[static_cast<std::size_t>(row) * 4]);
+            if (texels_.ends_alone()) alone_.read(k, around.data(), 4, weights, down);
             break;
         }
         case Read::several:
             samples_.find(frames_, x, y, plan_.footprint[0][k], plan_.footprint[1][k], plan_.footprint[2][k],
                           plan_.footprint[3][k]);
-            for (std::size_t g = 0; g < groups; ++g) samples_.sum(texels_, tile_, g, place(g));
+            for (std::size_t g = 0; g < whole_; ++g) samples_.sum(texels_, tile_, g, place(g));
+            if (texels_.ends_alone()) alone_.is(k, samples_.sum_alone(texels_, tile_, whole_));
             break;
         case Read::nothing:
-            for (std::size_t g = 0; g < groups; ++g) std::fill_n(place(g), 4, 0.0f);
+            for (std::size_t g = 0; g < whole_; ++g) std::fill_n(place(g), 4, 0.0f);
+            if (texels_.ends_alone()) alone_.is(k, 0);
         }
     }
 
     /// Rows may be written up to the next multiple of 16.
     void store(int x0, int n, int y) {
         const D d;
-        for (int k = 0; k < n; k += static_cast<int>(lanes))
-            for (std::size_t g = 0; g < texels_.groups(); ++g) {
+        const auto store = [&](std::size_t plane, int k, V v) HWY_ATTR {
+            // What is next to nothing is nothing: nobody divides by it.
+            const auto some = hn::Ge(hn::Abs(v), hn::Set(d, 1e-12f));
+            hn::StoreU(hn::IfThenElseZero(some, v), d, to_[plane].row(y) + x0 + k);
+        };
+        for (int k = 0; k < n; k += static_cast<int>(lanes)) {
+            for (std::size_t g = 0; g < whole_; ++g) {
                 V v[4];
                 hn::LoadInterleaved4(d, &read_[(g * together + static_cast<std::size_t>(k)) * 4], v[0], v[1],
                                      v[2], v[3]);
-                for (std::size_t c = 0; c < 4 && 4 * g + c < to_.size(); ++c) {
-                    // What is next to nothing is nothing: nobody divides by it.
-                    const auto some = hn::Ge(hn::Abs(v[c]), hn::Set(d, 1e-12f));
-                    hn::StoreU(hn::IfThenElseZero(some, v[c]), d, to_[4 * g + c].row(y) + x0 + k);
-                }
+                for (std::size_t c = 0; c < 4 && 4 * g + c < to_.size(); ++c) store(4 * g + c, k, v[c]);
             }
+            if (texels_.ends_alone()) store(4 * whole_, k, alone_.sum(static_cast<std::size_t>(k)));
+        }
     }
 
     const Texels& texels_;
     const Looks& looks_;
     std::vector<Plane>& to_;
     std::vector<Frame> frames_;
+    std::size_t whole_; // groups of four
     Tile tile_;
     Plan plan_;
     std::vector<float> read_;
+    Alone alone_;
     Samples samples_;
 };
 
