@@ -124,7 +124,8 @@ Survey surveyed(const Looks& looks, Region most) {
     out.region = intersect({held(std::floor(all.x0)), held(std::floor(all.y0)), held(std::ceil(all.x1)),
                             held(std::ceil(all.y1))},
                            most);
-    out.scattered = read > 4.0 * out.region.width() * out.region.height();
+    const double area = double(out.region.width()) * out.region.height();
+    out.scattered = read > 4 * area && area < (1 << 28);
     return out;
 }
 

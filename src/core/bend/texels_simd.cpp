@@ -68,8 +68,9 @@ template <class What> HWY_INLINE void EachVector(const LooksRow& row, int width,
     if (width % n) what(row, width - n);
 }
 
-/// How a px is read: by sixteen px, not at all, or by several samples.
-enum class Read : int { sixteen, nothing, several };
+/// How a px is read: by sixteen px at hand, by sixteen of which some are past an edge, not at all, or by
+/// several samples.
+enum class Read : int { sixteen, edge, nothing, several };
 
 constexpr int together = 64; // px of a row that are planned, read and laid into rows at a time
 
@@ -77,9 +78,11 @@ constexpr int together = 64; // px of a row that are planned, read and laid into
 struct Plan {
     static constexpr std::size_t room = together;
     std::array<int, room> how, column, row;           // first of the sixteen px
+    std::array<int, room> at;                         // its place in a tile, if they are at hand
     std::array<float, 4 * room> across;               // four weights a px
     std::array<std::array<float, room>, 4> down;      // the first of each px's four, the second …
-    std::array<std::array<float, room>, 4> footprint; // ax, ay, bx, by
+    std::array<std::array<float, room>, 7> footprint; // see MakePlan: the way of samples along either axis,
+                                                      // its half lengths, the shorter axis
 };
 
 struct Weights {
@@ -142,50 +145,6 @@ struct Frame {
     }
 };
 
-void MakePlan(const LooksRow& row, int width, const Frame& f, Plan& plan) {
-    const D d;
-    const hn::RebindToSigned<D> di;
-    EachVector(row, width, [&](const LooksRow& l, int x) HWY_ATTR {
-        const Footprint foot = FootprintAt(d, l, x);
-        const auto seen_x = Square(d, foot.ax, foot.bx), seen_y = Square(d, foot.ay, foot.by);
-        const auto several = hn::Gt(hn::Max(seen_x, seen_y), hn::Set(d, by_one * by_one));
-        const auto half = hn::Set(d, 0.5f), far = hn::Set(d, 1e7f);
-        const auto u = hn::Sub(
-                       hn::Mul(hn::Sub(hn::LoadU(d, l.x + x), hn::Set(d, f.x0)), hn::Set(d, f.scale_x)),
-                       half),
-                   v = hn::Sub(
-                       hn::Mul(hn::Sub(hn::LoadU(d, l.y + x), hn::Set(d, f.y0)), hn::Set(d, f.scale_y)),
-                       half);
-        const auto fu = hn::Floor(u), fv = hn::Floor(v);
-        const auto near = hn::And(hn::Lt(hn::Abs(fu), far), hn::Lt(hn::Abs(fv), far));
-        const auto px = [di, near](V at, int from) HWY_ATTR {
-            return hn::Sub(hn::ConvertTo(di, hn::IfThenElseZero(near, at)), hn::Set(di, from));
-        };
-        const auto i = px(fu, f.i0), j = px(fv, f.j0);
-        auto single = near;
-        if (f.edge == Edge::none) {
-            const auto none = hn::Set(di, -2), w = hn::Set(di, f.width), h = hn::Set(di, f.height);
-            single = hn::And(single, hn::RebindMask(d, hn::And(hn::And(hn::Gt(i, none), hn::Lt(i, w)),
-                                                               hn::And(hn::Gt(j, none), hn::Lt(j, h)))));
-        }
-        const auto kind = [di](Read how) { return hn::Set(di, static_cast<int>(how)); };
-        auto how = hn::IfThenElse(hn::RebindMask(di, single), kind(Read::sixteen), kind(Read::nothing));
-        how = hn::IfThenElse(hn::RebindMask(di, several), kind(Read::several), how);
-        const std::size_t at = static_cast<std::size_t>(x);
-        const auto one = hn::Set(di, 1);
-        hn::StoreU(how, di, &plan.how[at]);
-        hn::StoreU(hn::Sub(i, one), di, &plan.column[at]), hn::StoreU(hn::Sub(j, one), di, &plan.row[at]);
-        const Weights across = WeightsFor(d, hn::Sub(u, fu), seen_x),
-                      down = WeightsFor(d, hn::Sub(v, fv), seen_y);
-        hn::StoreInterleaved4(across.of[0], across.of[1], across.of[2], across.of[3], d,
-                              &plan.across[4 * at]);
-        for (std::size_t r = 0; r < 4; ++r) hn::StoreU(down.of[r], d, &plan.down[r][at]);
-        if (hn::AllFalse(d, several)) return;
-        hn::StoreU(foot.ax, d, &plan.footprint[0][at]), hn::StoreU(foot.ay, d, &plan.footprint[1][at]);
-        hn::StoreU(foot.bx, d, &plan.footprint[2][at]), hn::StoreU(foot.by, d, &plan.footprint[3][at]);
-    });
-}
-
 /// A part of the plane that is at hand, counted within the plane's region or past it.
 class Tile {
   public:
@@ -219,6 +178,16 @@ class Tile {
                    ? stride_ * j + std::ptrdiff_t{4} * i
                    : -1;
     }
+    /// The same for a vector of px; whether the four by four from there are at hand.
+    template <class DI, class VI> HWY_INLINE VI places(DI di, VI i, VI j) const {
+        const auto x = hn::Sub(i, hn::Set(di, region_.x0)), y = hn::Sub(j, hn::Set(di, region_.y0));
+        return hn::Add(hn::Mul(y, hn::Set(di, static_cast<int>(stride_))), hn::ShiftLeft<2>(x));
+    }
+    template <class DI, class VI> HWY_INLINE auto holds_sixteen(DI di, VI i, VI j) const {
+        return hn::And(
+            hn::And(hn::Gt(i, hn::Set(di, region_.x0 - 1)), hn::Lt(i, hn::Set(di, region_.x1 - 3))),
+            hn::And(hn::Gt(j, hn::Set(di, region_.y0 - 1)), hn::Lt(j, hn::Set(di, region_.y1 - 3))));
+    }
     const float* group(std::size_t g) const { return groups_[g]; }
     std::ptrdiff_t stride() const { return stride_; }
     /// The field alone: its places and rows are a quarter as far apart.
@@ -233,6 +202,64 @@ class Tile {
     std::size_t room_size_ = 0;
     std::ptrdiff_t stride_ = 0;
 };
+
+void MakePlan(const LooksRow& looks, int width, const Frame& f, const Tile& tile, Plan& plan) {
+    const D d;
+    const hn::RebindToSigned<D> di;
+    EachVector(looks, width, [&](const LooksRow& l, int x) HWY_ATTR {
+        const Footprint foot = FootprintAt(d, l, x);
+        const auto seen_x = Square(d, foot.ax, foot.bx), seen_y = Square(d, foot.ay, foot.by);
+        const auto several = hn::Gt(hn::Max(seen_x, seen_y), hn::Set(d, by_one * by_one));
+        const auto half = hn::Set(d, 0.5f), far = hn::Set(d, 1e7f);
+        const auto u = hn::Sub(
+                       hn::Mul(hn::Sub(hn::LoadU(d, l.x + x), hn::Set(d, f.x0)), hn::Set(d, f.scale_x)),
+                       half),
+                   v = hn::Sub(
+                       hn::Mul(hn::Sub(hn::LoadU(d, l.y + x), hn::Set(d, f.y0)), hn::Set(d, f.scale_y)),
+                       half);
+        const auto fu = hn::Floor(u), fv = hn::Floor(v);
+        const auto near = hn::And(hn::Lt(hn::Abs(fu), far), hn::Lt(hn::Abs(fv), far));
+        const auto px = [di, near](V at, int from) HWY_ATTR {
+            return hn::Sub(hn::ConvertTo(di, hn::IfThenElseZero(near, at)), hn::Set(di, from));
+        };
+        const auto i = px(fu, f.i0), j = px(fv, f.j0);
+        auto single = near;
+        if (f.edge == Edge::none) {
+            const auto none = hn::Set(di, -2), w = hn::Set(di, f.width), h = hn::Set(di, f.height);
+            single = hn::And(single, hn::RebindMask(d, hn::And(hn::And(hn::Gt(i, none), hn::Lt(i, w)),
+                                                               hn::And(hn::Gt(j, none), hn::Lt(j, h)))));
+        }
+        const auto kind = [di](Read how) { return hn::Set(di, static_cast<int>(how)); };
+        const auto one = hn::Set(di, 1), column = hn::Sub(i, one), row = hn::Sub(j, one);
+        const auto at_hand = tile.holds_sixteen(di, column, row);
+        auto how = hn::IfThenElse(at_hand, kind(Read::sixteen), kind(Read::edge));
+        how = hn::IfThenElse(hn::RebindMask(di, single), how, kind(Read::nothing));
+        how = hn::IfThenElse(hn::RebindMask(di, several), kind(Read::several), how);
+        const std::size_t at = static_cast<std::size_t>(x);
+        hn::StoreU(how, di, &plan.how[at]), hn::StoreU(tile.places(di, column, row), di, &plan.at[at]);
+        hn::StoreU(column, di, &plan.column[at]), hn::StoreU(row, di, &plan.row[at]);
+        const Weights across = WeightsFor(d, hn::Sub(u, fu), seen_x),
+                      down = WeightsFor(d, hn::Sub(v, fv), seen_y);
+        hn::StoreInterleaved4(across.of[0], across.of[1], across.of[2], across.of[3], d,
+                              &plan.across[4 * at]);
+        for (std::size_t r = 0; r < 4; ++r) hn::StoreU(down.of[r], d, &plan.down[r][at]);
+        if (hn::AllFalse(d, several)) return;
+        // A sample sees one px by itself: the others lie about it as far as more is seen.
+        const auto a = Square(d, foot.ax, foot.ay), b = Square(d, foot.bx, foot.by), unit = hn::Set(d, 1);
+        const auto more = [&](V squared)
+                              HWY_ATTR { return hn::Sqrt(hn::Max(hn::Zero(d), hn::Sub(squared, unit))); };
+        const auto la = hn::Sqrt(a), lb = hn::Sqrt(b), sa = more(a), sb = more(b),
+                   ka = hn::Div(sa, hn::Max(unit, la)), kb = hn::Div(sb, hn::Max(unit, lb));
+        const V of[7] = {hn::Mul(ka, foot.ax),
+                         hn::Mul(ka, foot.ay),
+                         hn::Mul(kb, foot.bx),
+                         hn::Mul(kb, foot.by),
+                         sa,
+                         sb,
+                         hn::Max(unit, hn::Min(la, lb))};
+        for (std::size_t n = 0; n < 7; ++n) hn::StoreU(of[n], d, &plan.footprint[n][at]);
+    });
+}
 
 // Four px in a row, of four floats each, are sixteen: in one vector, or two, or four, as the processor has
 // it.
@@ -351,17 +378,27 @@ struct Alone {
     }
 };
 
+/// 1 ÷ n, and 1 ÷ the sum of a tent at n places.
+struct Many {
+    float by, share;
+};
+constexpr auto of_many = [] {
+    std::array<Many, most_samples + 1> out{};
+    for (int n = 1; n <= most_samples; ++n) {
+        const auto of = static_cast<float>(n);
+        out[static_cast<std::size_t>(n)] = {1 / of, n % 2 ? 2 * of / (of * of + 1) : 2 / of};
+    }
+    return out;
+}();
+
 /// The samples of a px that sees much, under a tent along both axes of its footprint: the first of the
 /// nearest four px of each, what the four weigh, and the level they are read at.
 class Samples {
   public:
-    void find(const std::vector<Frame>& frames, float x, float y, float ax, float ay, float bx, float by) {
+    void find(const std::vector<Frame>& frames, float x, float y, const Plan& plan, std::size_t k) {
         const int last = static_cast<int>(frames.size()) - 1;
-        const float la = std::sqrt(ax * ax + ay * ay), lb = std::sqrt(bx * bx + by * by);
-        // A sample sees one px by itself: the others lie about it as far as more is seen.
-        const float ka = la > 1 ? std::sqrt(1 - 1 / (la * la)) : 0,
-                    kb = lb > 1 ? std::sqrt(1 - 1 / (lb * lb)) : 0;
-        const float sa = ka * la, sb = kb * lb, least = std::max(1.0f, std::min(la, lb));
+        const auto of = [&](std::size_t n) { return plan.footprint[n][k]; };
+        const float sa = of(4), sb = of(5), least = of(6);
         int level =
                 std::clamp((static_cast<int>(std::bit_cast<std::uint32_t>(least) >> 23) - 127) - 1, 0, last),
             na = 1, nb = 1;
@@ -377,7 +414,7 @@ class Samples {
         count_ = static_cast<std::size_t>(na) * static_cast<std::size_t>(nb);
         const std::size_t room = (count_ + lanes - 1) / lanes * lanes;
         if (column_.size() < room) column_.resize(room), row_.resize(room), weight_.resize(4 * room);
-        place(x, y, ka * ax, ka * ay, kb * bx, kb * by, na, nb);
+        place(x, y, of(0), of(1), of(2), of(3), na, nb);
     }
 
     void sum(const Texels& texels, const Tile& tile, std::size_t group, float* to) const {
@@ -457,14 +494,10 @@ class Samples {
         const Frame& f = *frame_;
         const auto set = [d](float v) HWY_ATTR { return hn::Set(d, v); };
         const auto one = set(1), two = set(2), half = set(0.5f), far = set(1e7f);
-        // The sum of a tent at n places.
-        const auto tent = [](int n) {
-            const auto of = static_cast<float>(n);
-            return n % 2 ? (of * of + 1) / (2 * of) : of / 2;
-        };
-        const float share = 1 / (tent(na) * tent(nb));
-        const auto a = set(static_cast<float>(na)), by_a = set(1 / static_cast<float>(na)),
-                   by_b = set(1 / static_cast<float>(nb));
+        const Many& many_a = of_many[static_cast<std::size_t>(na)];
+        const Many& many_b = of_many[static_cast<std::size_t>(nb)];
+        const float share = many_a.share * many_b.share;
+        const auto a = set(static_cast<float>(na)), by_a = set(many_a.by), by_b = set(many_b.by);
         for (std::size_t n = 0; n < count_; n += lanes) {
             const auto k = hn::ConvertTo(d, hn::Iota(di, static_cast<int>(n)));
             const auto kb = hn::Floor(hn::Mul(hn::Add(k, half), by_a)), ka = Less(d, kb, a, k);
@@ -515,8 +548,9 @@ class Reader {
             for (int begin = x0; begin < x1; begin += together) {
                 const int n = std::min(together, x1 - begin);
                 const LooksRow row = row_of(looks_, begin, y);
-                MakePlan(row, n, frames_[0], plan_);
-                for (int x = 0; x < n; ++x) px(static_cast<std::size_t>(x), row.x[x], row.y[x]);
+                MakePlan(row, n, frames_[0], tile_, plan_);
+                read_singles(static_cast<std::size_t>(n));
+                read_others(row, static_cast<std::size_t>(n));
                 store(begin, n, y);
             }
     }
@@ -536,44 +570,56 @@ class Reader {
         return r.empty() || double(r.width()) * r.height() > (1 << 22) ? Region{} : r;
     }
 
-    HWY_INLINE void px(std::size_t k, float x, float y) {
+    float* made(std::size_t group, std::size_t k) { return &read_[(group * together + k) * 4]; }
+    std::array<float, 4> down(std::size_t k) const {
+        return {plan_.down[0][k], plan_.down[1][k], plan_.down[2][k], plan_.down[3][k]};
+    }
+
+    /// Px that are read by sixteen at hand.
+    void read_singles(std::size_t n) {
         const D d;
-        const auto place = [&](std::size_t g) { return &read_[(g * together + k) * 4]; };
-        switch (Read{plan_.how[k]}) {
-        case Read::sixteen: {
-            const float* const weights = &plan_.across[4 * k];
-            const Sixteen across = Spread(d, weights);
-            const int i = plan_.column[k], j = plan_.row[k];
-            const std::array<float, 4> down{plan_.down[0][k], plan_.down[1][k], plan_.down[2][k],
-                                            plan_.down[3][k]};
-            if (const std::ptrdiff_t at = tile_.place(i, j, 3); at >= 0) {
-                for (std::size_t g = 0; g < whole_; ++g)
-                    Cubic(d, tile_.group(g) + at, tile_.stride(), across, down, place(g));
-                if (texels_.ends_alone())
-                    alone_.read(k, tile_.alone() + at / 4, tile_.stride() / 4, weights, down);
+        const std::ptrdiff_t stride = tile_.stride();
+        for (std::size_t g = 0; g < whole_; ++g) {
+            const float* const from = tile_.group(g);
+            for (std::size_t k = 0; k < n; ++k)
+                if (plan_.how[k] == static_cast<int>(Read::sixteen))
+                    Cubic(d, from + plan_.at[k], stride, Spread(d, &plan_.across[4 * k]), down(k),
+                          made(g, k));
+        }
+        for (std::size_t k = 0; texels_.ends_alone() && k < n; ++k)
+            if (plan_.how[k] == static_cast<int>(Read::sixteen))
+                alone_.read(k, tile_.alone() + plan_.at[k] / 4, stride / 4, &plan_.across[4 * k], down(k));
+    }
+
+    void read_others(const LooksRow& row, std::size_t n) {
+        for (std::size_t k = 0; k < n; ++k) switch (Read{plan_.how[k]}) {
+            case Read::sixteen: break;
+            case Read::edge: read_at_edge(k); break;
+            case Read::several:
+                samples_.find(frames_, row.x[k], row.y[k], plan_, k);
+                for (std::size_t g = 0; g < whole_; ++g) samples_.sum(texels_, tile_, g, made(g, k));
+                if (texels_.ends_alone()) alone_.is(k, samples_.sum_alone(texels_, tile_, whole_));
                 break;
+            case Read::nothing:
+                for (std::size_t g = 0; g < whole_; ++g) std::fill_n(made(g, k), 4, 0.0f);
+                if (texels_.ends_alone()) alone_.is(k, 0);
             }
-            alignas(64) std::array<float, 64> around;
-            for (std::size_t g = 0; g < whole_; ++g) {
-                for (int row = 0; row < 4; ++row)
-                    texels_.lay(g, j + row, i, i + 4, &around[static_cast<std::size_t>(row) * 16]);
-                Cubic(d, around.data(), 16, across, down, place(g));
-            }
-            for (int row = 0; texels_.ends_alone() && row < 4; ++row)
-                texels_.lay_alone(whole_, j + row, i, i + 4, &around[static_cast<std::size_t>(row) * 4]);
-            if (texels_.ends_alone()) alone_.read(k, around.data(), 4, weights, down);
-            break;
+    }
+
+    void read_at_edge(std::size_t k) {
+        const D d;
+        const int i = plan_.column[k], j = plan_.row[k];
+        const float* const weights = &plan_.across[4 * k];
+        alignas(64) std::array<float, 64> around;
+        for (std::size_t g = 0; g < whole_; ++g) {
+            for (int row = 0; row < 4; ++row)
+                texels_.lay(g, j + row, i, i + 4, &around[static_cast<std::size_t>(row) * 16]);
+            Cubic(d, around.data(), 16, Spread(d, weights), down(k), made(g, k));
         }
-        case Read::several:
-            samples_.find(frames_, x, y, plan_.footprint[0][k], plan_.footprint[1][k], plan_.footprint[2][k],
-                          plan_.footprint[3][k]);
-            for (std::size_t g = 0; g < whole_; ++g) samples_.sum(texels_, tile_, g, place(g));
-            if (texels_.ends_alone()) alone_.is(k, samples_.sum_alone(texels_, tile_, whole_));
-            break;
-        case Read::nothing:
-            for (std::size_t g = 0; g < whole_; ++g) std::fill_n(place(g), 4, 0.0f);
-            if (texels_.ends_alone()) alone_.is(k, 0);
-        }
+        if (!texels_.ends_alone()) return;
+        for (int row = 0; row < 4; ++row)
+            texels_.lay_alone(whole_, j + row, i, i + 4, &around[static_cast<std::size_t>(row) * 4]);
+        alone_.read(k, around.data(), 4, weights, down(k));
     }
 
     /// Rows may be written up to the next multiple of 16.
