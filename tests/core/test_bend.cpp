@@ -5,6 +5,7 @@
 
 #include "core/bend/drips.h"
 #include "core/bend/perspective.h"
+#include "core/bend/texels.h"
 #include "core/piece/references.h"
 #include "core/step/height.h"
 #include "run.h"
@@ -19,9 +20,9 @@ constexpr double half_turn = std::numbers::pi;
 
 /// A scene whose element "e" is a picture of `value` (what is not a number is a hole) at the canvas's middle.
 Scene pictured_bend(const std::function<float(double, double)>& value, const std::string& steps,
-               const std::string& more = "",
-               const std::map<std::string, std::function<float(double, double)>>& others = {},
-               const std::string& placement = "{}") {
+                    const std::string& more = "",
+                    const std::map<std::string, std::function<float(double, double)>>& others = {},
+                    const std::string& placement = "{}") {
     std::string elements = R"({"id": "e", "source": {"kind": "picture", "file": "x"}, "placement": )" +
                            placement + R"(, "steps": [)" + steps + "]}";
     for (const auto& [id, f] : others)
@@ -31,7 +32,8 @@ Scene pictured_bend(const std::function<float(double, double)>& value, const std
     auto assets = std::make_shared<Assets>(*s.assets);
     const auto asset = [](const std::function<float(double, double)>& f) {
         auto a = std::make_shared<Asset>();
-        a->width = bent_w, a->height = bent_h, a->picture = picture_of(bent_w, bent_h, f), a->hash = a->picture->hash;
+        a->width = bent_w, a->height = bent_h, a->picture = picture_of(bent_w, bent_h, f),
+        a->hash = a->picture->hash;
         return a;
     };
     (*assets)["e"] = asset(value);
@@ -83,15 +85,17 @@ class TestBend : public QObject {
     void drips_hang_from_the_lower_edges();
     void an_extrusion_is_its_sweep_data();
     void an_extrusion_is_its_sweep();
+    void what_is_read_hangs_on_no_layout_data();
+    void what_is_read_hangs_on_no_layout();
     void a_map_that_leads_back_is_refused();
 };
 
 void TestBend::a_displacement_reads_where_its_formula_says() {
     // m rises evenly to the right: d = 30 (2 m − 1) across, −18 (2 m − 1) down.
     const auto ramp = [](double x, double) { return static_cast<float>(x / bent_w); };
-    const Scene s =
-        pictured_bend(bent_hills, R"({"kind": "displace", "by": {"element": "map"}, "across": 30, "down": -18})", "",
-                 {{"map", ramp}});
+    const Scene s = pictured_bend(
+        bent_hills, R"({"kind": "displace", "by": {"element": "map"}, "across": 30, "down": -18})", "",
+        {{"map", ramp}});
     const auto m = [](double x) { return x / bent_w; };
     QVERIFY(psnr_of(
                 made_bent(s),
@@ -104,8 +108,8 @@ void TestBend::a_displacement_reads_where_its_formula_says() {
     const auto line = [](double x, double) {
         return static_cast<float>(std::exp(-(x - 120) * (x - 120) / 8));
     };
-    const Bundle b =
-        made_bent(pictured_bend(line, R"({"kind": "displace", "by": {"element": "map"}, "across": 30, "down": 0})", "",
+    const Bundle b = made_bent(
+        pictured_bend(line, R"({"kind": "displace", "by": {"element": "map"}, "across": 30, "down": 0})", "",
                       {{"map", ramp}}));
     double sum = 0, at = 0;
     for (int x = 0; x < bent_w; ++x) sum += b.color[0].at(x, 80), at += (x + 0.5) * b.color[0].at(x, 80);
@@ -117,7 +121,8 @@ void TestBend::a_displacement_reads_where_its_formula_says() {
     for (const char* steps :
          {R"({"kind": "displace", "across": 30})",
           R"({"kind": "displace", "by": {"element": "", "of": "height"}, "across": 0, "down": 0})"})
-        QCOMPARE(worst_difference(made_bent(pictured_bend(bent_hills, steps)).color[0].plane(), plain.color[0].plane()),
+        QCOMPARE(worst_difference(made_bent(pictured_bend(bent_hills, steps)).color[0].plane(),
+                                  plain.color[0].plane()),
                  0.0);
 }
 
@@ -125,9 +130,10 @@ void TestBend::red_and_green_displace_apart_and_slopes_as_a_lens() {
     const std::string gradient =
         R"(, {"id": "map", "mix": {"visible": false}, "source": {"kind": "gradient", "angle": 0,
         "stops": [[0, "#ff8000"], [1, "#008000"]]}})";
-    const Scene s = pictured_bend(bent_hills, R"({"kind": "displace", "by": {"element": "map", "of": "red_green"},
+    const Scene s =
+        pictured_bend(bent_hills, R"({"kind": "displace", "by": {"element": "map", "of": "red_green"},
                                        "across": 24, "down": 16})",
-                             gradient);
+                      gradient);
     const double db = psnr_of(
         made_bent(s),
         [](double x, double y) {
@@ -138,9 +144,10 @@ void TestBend::red_and_green_displace_apart_and_slopes_as_a_lens() {
     // A dome h = 30 − r² ÷ 400 where that stands: its slope is −p ÷ 200 across and down.
     const std::string dome = R"(, {"id": "map", "mix": {"visible": false}, "source": {"kind": "form",
         "shape": "dome", "width": 200, "height": 200, "rise": 20}})";
-    const Scene lens = pictured_bend(bent_hills, R"({"kind": "displace", "by": {"element": "map", "of": "slopes"},
+    const Scene lens =
+        pictured_bend(bent_hills, R"({"kind": "displace", "by": {"element": "map", "of": "slopes"},
                                           "across": 40, "down": 40})",
-                                dome);
+                      dome);
     Evaluator evaluator;
     const Region all{0, 0, bent_w, bent_h};
     const Bundle own = extended_with_nothing(evaluator.element(lens, "map", all, 1), all);
@@ -150,8 +157,8 @@ void TestBend::red_and_green_displace_apart_and_slopes_as_a_lens() {
         for (int x = 60; x < bent_w - 60; ++x) {
             const double dx = (own.height.at(x + 1, y) - own.height.at(x - 1, y)) / 2.0,
                          dy = (own.height.at(x, y + 1) - own.height.at(x, y - 1)) / 2.0;
-            worst = std::max(
-                worst, std::abs(got.color[0].at(x, y) - double(bent_hills(x + 0.5 + 40 * dx, y + 0.5 + 40 * dy))));
+            worst = std::max(worst, std::abs(got.color[0].at(x, y) -
+                                             double(bent_hills(x + 0.5 + 40 * dx, y + 0.5 + 40 * dy))));
         }
     QVERIFY2(worst < 0.01, qPrintable(QString::number(worst)));
 }
@@ -160,8 +167,8 @@ void TestBend::nothing_is_moved_where_the_map_covers_nothing_and_edges_are_what_
     const std::string patch = R"(, {"id": "map", "mix": {"visible": false}, "placement": {"x": 60, "y": 80},
         "source": {"kind": "rectangle", "width": 60, "height": 60, "color": "#ffffff"}})";
     const Bundle plain = made_bent(pictured_bend(bent_hills, ""));
-    const Bundle b =
-        made_bent(pictured_bend(bent_hills, R"({"kind": "displace", "by": "map", "across": 20, "down": 0})", patch));
+    const Bundle b = made_bent(
+        pictured_bend(bent_hills, R"({"kind": "displace", "by": "map", "across": 20, "down": 0})", patch));
     for (int x = 0; x < bent_w; ++x) {
         const bool in = x > 32 && x < 88;
         if (x > 28 && x < 92 && !in) continue;
@@ -173,10 +180,11 @@ void TestBend::nothing_is_moved_where_the_map_covers_nothing_and_edges_are_what_
     const std::string white = R"(, {"id": "map", "mix": {"visible": false},
         "source": {"kind": "rectangle", "width": 2000, "height": 2000, "color": "#ffffff"}})";
     const auto left = [&](const char* edge) {
-        return made_bent(pictured_bend(bent_hills,
-                             R"({"kind": "displace", "by": "map", "across": 20, "down": 0, "edge": ")" +
-                                 std::string(edge) + "\"}",
-                             white))
+        return made_bent(
+                   pictured_bend(bent_hills,
+                                 R"({"kind": "displace", "by": "map", "across": 20, "down": 0, "edge": ")" +
+                                     std::string(edge) + "\"}",
+                                 white))
             .color[0]
             .at(5, 80);
     };
@@ -200,8 +208,8 @@ void TestBend::height_and_coverage_go_along() {
     const std::string bevel = R"({"kind": "bevel", "width": 20, "rise": 12, "profile": "chamfer"})";
     const auto ellipse =
         [&](const std::string& steps) {
-            return relief_of(scene_of(piece_json(bent_w,
-                                                 bent_h, R"({"id": "e", "source": {"kind": "ellipse", "width": 100,
+            return relief_of(
+                scene_of(piece_json(bent_w, bent_h, R"({"id": "e", "source": {"kind": "ellipse", "width": 100,
             "height": 80}, "steps": [)" + steps + "]}" + black)));
         };
     const Bundle was = ellipse(bevel),
@@ -250,8 +258,8 @@ void TestBend::a_perspective_is_the_homography_of_its_corners() {
     for (int y = 30; y < bent_h - 30; ++y)
         for (int x = 60; x < bent_w - 60; ++x) {
             const double px = x + 0.5, py = y + 0.5, k = q[6] * px + q[7] * py + 1;
-            const double d = b.color[0].at(x, y) -
-                             bent_hills((q[0] * px + q[1] * py + q[2]) / k, (q[3] * px + q[4] * py + q[5]) / k);
+            const double d = b.color[0].at(x, y) - bent_hills((q[0] * px + q[1] * py + q[2]) / k,
+                                                              (q[3] * px + q[4] * py + q[5]) / k);
             sum += d * d, ++n;
         }
     QVERIFY2(-10 * std::log10(sum / n) > 50, qPrintable(QString::number(-10 * std::log10(sum / n))));
@@ -293,8 +301,8 @@ void TestBend::what_shrinks_by_eight_has_no_false_patterns() {
 }
 
 void TestBend::trim_cuts_the_box() {
-    const Bundle b =
-        made_bent(pictured_bend(bent_hills, R"({"kind": "trim", "left": 30, "top": 10.5, "right": 0, "bottom": 40})"));
+    const Bundle b = made_bent(
+        pictured_bend(bent_hills, R"({"kind": "trim", "left": 30, "top": 10.5, "right": 0, "bottom": 40})"));
     QVERIFY(b.coverage.at(29, 80) == 0 && b.coverage.at(30, 80) == 1 && b.coverage.at(bent_w - 1, 80) == 1);
     QVERIFY(std::abs(b.coverage.at(80, 10) - 0.5f) < 1e-3 && b.coverage.at(80, 9) == 0);
     QVERIFY(b.coverage.at(80, bent_h - 41) == 1 && b.coverage.at(80, bent_h - 40) == 0);
@@ -304,7 +312,7 @@ void TestBend::trim_cuts_the_box() {
     const Bundle held =
         made_bent(pictured_bend(bent_hills, R"({"kind": "trim", "left": 30}, {"kind": "displace", "by": "map",
                                                 "across": 25, "down": 0, "edge": "clamp"})",
-                      white));
+                                white));
     QVERIFY(std::abs(held.color[0].at(40, 80) - bent_hills(30.5, 80.5)) < 0.01);
 }
 
@@ -355,8 +363,8 @@ void TestBend::drips_hang_from_the_lower_edges() {
             b.coverage.at(x + 2, 62) == 1)
             for (int y = 46; y < 62; ++y) QVERIFY(std::abs(b.height.at(x, y) - b.height.at(x, y + 1)) < 2.5f);
     // The same at half the size, but half as large.
-    const Bundle small =
-        extended_with_nothing(Evaluator().element(s, "e", {0, 0, bent_w / 2, bent_h / 2}, 0.5), {0, 0, bent_w / 2, bent_h / 2});
+    const Bundle small = extended_with_nothing(
+        Evaluator().element(s, "e", {0, 0, bent_w / 2, bent_h / 2}, 0.5), {0, 0, bent_w / 2, bent_h / 2});
     double off = 0;
     for (int y = 0; y < bent_h / 2; ++y)
         for (int x = 0; x < bent_w / 2; ++x)
@@ -410,6 +418,63 @@ void TestBend::an_extrusion_is_its_sweep() {
     QVERIFY2(wrong < 20, qPrintable(QString::number(wrong)));
     QVERIFY2(worst < 0.01, qPrintable(QString::number(worst)));
     QVERIFY(b.color[0].at(80, 60) > 0.99f);
+}
+
+void TestBend::what_is_read_hangs_on_no_layout_data() {
+    QTest::addColumn<int>("edge");
+    QTest::addColumn<int>("fields");
+    for (const Edge edge : {Edge::none, Edge::clamp, Edge::repeat, Edge::mirrored_repeat})
+        for (const int fields : {1, 3, 5, 8})
+            QTest::addRow("edge %d, %d fields", static_cast<int>(edge), fields)
+                << static_cast<int>(edge) << fields;
+}
+
+/// The same px come of what is laid out whole and block by block, of a part and of all that is looked at.
+void TestBend::what_is_read_hangs_on_no_layout() {
+    QFETCH(int, edge);
+    QFETCH(int, fields);
+    const Edge past{edge};
+    const Region plane{-20, -10, 150, 90}, have{-12, 0, 140, 90};
+    std::mt19937 random(7);
+    std::uniform_real_distribution<float> any(0, 1);
+    std::vector<Field> given;
+    for (int i = 0; i < fields; ++i) {
+        Plane p(have.width(), have.height());
+        for (int y = 0; y < p.height(); ++y)
+            for (int x = 0; x < p.width(); ++x) p(x, y) = any(random);
+        given.emplace_back(i == 2 ? Field(0.75f) : Field(std::move(p)));
+    }
+    std::vector<const Field*> read;
+    for (const Field& f : given) read.push_back(&f);
+    // Shrunk towards one side, torn down the middle, far away in a corner.
+    const auto looks_over = [](Region r) {
+        const Region all = grow(r, 1);
+        Looks out{r, Plane(all.width(), all.height()), Plane(all.width(), all.height())};
+        for (int y = 0; y < all.height(); ++y)
+            for (int x = 0; x < all.width(); ++x) {
+                const float u = static_cast<float>(all.x0 + x), v = static_cast<float>(all.y0 + y);
+                out.x(x, y) = u < 20 && v < 5 ? 1e9f : u * (u < 200 ? 0.4f : 0.9f) + 0.002f * u * v - 60;
+                out.y(x, y) = v * (1 + 0.006f * u) + (u > 300 ? 40.0f : -30.0f);
+            }
+        return out;
+    };
+    const Region everything{-100'000, -100'000, 100'000, 100'000};
+    const auto made_of = [&](Region r, bool scattered) {
+        const Looks looks = looks_over(r);
+        Survey survey = surveyed(looks, past == Edge::none ? have : everything);
+        survey.scattered = scattered, survey.halvings = 3;
+        const Region source =
+            past == Edge::none ? Region{-24, -16, 152, 96} : plane; // on the grid of the halvings
+        return read_at(Texels(read, have, source, past, survey), looks, survey, fields);
+    };
+    const Region all{0, 0, 421, 133};
+    const std::vector<Plane> whole = made_of(all, true), blocks = made_of(all, false);
+    for (std::size_t i = 0; i < whole.size(); ++i) QCOMPARE(worst_difference(whole[i], blocks[i]), 0.0);
+    for (const Region part : {Region{0, 0, 9, 133}, Region{190, 30, 330, 100}, Region{400, 90, 421, 133}}) {
+        const std::vector<Plane> some = made_of(part, false);
+        for (std::size_t i = 0; i < some.size(); ++i)
+            QCOMPARE(worst_difference(some[i], extended(whole[i], all, part, Edge::clamp)), 0.0);
+    }
 }
 
 void TestBend::a_map_that_leads_back_is_refused() {

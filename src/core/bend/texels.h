@@ -1,32 +1,11 @@
 #pragma once
-#include <algorithm>
 #include <functional>
 #include <vector>
 
+#include "core/bend/survey.h"
 #include "core/field/plane.h"
-#include "core/step/looks.h"
 
 namespace bathylux {
-
-/// Where px lie that are read.
-struct Span {
-    float x0 = 1e30f, x1 = -1e30f, y0 = 1e30f, y1 = -1e30f;
-
-    bool empty() const { return !(x0 <= x1); }
-    double area() const { return empty() ? 0 : double{x1 - x0} * (y1 - y0); }
-    void add(const Span& s) {
-        x0 = std::min(x0, s.x0), x1 = std::max(x1, s.x1), y0 = std::min(y0, s.y0), y1 = std::max(y1, s.y1);
-    }
-};
-
-/// What has to be had so that all places looked at can be read.
-struct Survey {
-    int halvings = 0;         // for Texels
-    bool scattered = false;   // px beside each other look far apart
-    Region region;            // px of the plane, at most `most`
-    std::vector<Span> blocks; // what is read for one block of the looks after the other, row by row
-};
-Survey surveyed(const Looks& looks, Region most);
 
 /// Fields to be read between px, and their halvings (2 × 2 means), in groups of four side by side, so that a
 /// px of a group is one load. What lies past `region` is told by `edge`: for all but `none` it is the whole
@@ -35,8 +14,7 @@ class Texels {
   public:
     struct Level {
         int width = 0, height = 0;
-        std::vector<Plane>
-            groups; // each 4 × width wide; level 0 has some where what is looked at lies scattered
+        std::vector<Plane> groups; // each 4 × width wide; of level 0 only where what is read lies scattered
     };
 
     /// Fields cover `have`, nothing beyond; they must outlive it.

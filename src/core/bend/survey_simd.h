@@ -1,0 +1,17 @@
+#pragma once
+#include <vector>
+
+#include "core/bend/survey.h"
+
+namespace bathylux {
+
+/// What the px of some rows look at.
+struct RowsSurvey {
+    float longest = 0;        // longest side of a footprint, squared
+    bool halvings = false;    // whether some may be read from a halving
+    std::vector<Span> blocks; // what each block reads
+};
+/// What looks outside `most` does not count: there is nothing to be read.
+RowsSurvey survey_rows(const Looks& looks, int y0, int y1, Region most);
+
+} // namespace bathylux
