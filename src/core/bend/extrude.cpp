@@ -129,8 +129,10 @@ Bundle Extrude::apply(const Bundle&, const Context& context) const {
     const Region r = context.region;
     const Sweep sweep = sweep_of(*this, context);
     Bundle out = extended_with_nothing(context.below(r), r);
-    const Bundle source = context.below(
-        intersect(swept(r, [&](Vec2 q) { return sweep.from(q, sweep.last); }), context.below_extent));
+    // What fills all there is is not looked for farther away than the canvas is large.
+    const Region back = swept(r, [&](Vec2 q) { return sweep.from(q, sweep.last); });
+    const Bundle source =
+        context.below(intersect(intersect(back, context.below_extent), united(r, about(context.canvas))));
     if (source.region.empty() || !(length > 0 || taper != 1)) return out;
     const Extruded body(source);
     const int w = r.width(), h = r.height();
