@@ -29,22 +29,24 @@ PictureModule& module() {
 
 template <class T> void copy_rows(const QImage& image, int channels, Picture& to) {
     to.channels = channels;
-    to.samples.resize(sizeof(T) * channels * static_cast<std::size_t>(to.width) * to.height);
     const std::size_t row = sizeof(T) * channels * to.width;
+    to.samples.reserve(row * static_cast<std::size_t>(to.height));
     for (int y = 0; y < to.height; ++y) {
-        const auto* line = image.constScanLine(y);
+        const auto* line = reinterpret_cast<const std::byte*>(image.constScanLine(y));
         if (image.depth() == static_cast<int>(8 * sizeof(T) * channels)) {
-            std::memcpy(&to.samples[row * y], line, row);
+            to.samples.insert(to.samples.end(), line, line + row);
             continue;
         }
         // RGBX: leave the unused fourth out.
+        to.samples.resize(row * (y + 1));
         for (int x = 0; x < to.width; ++x)
             std::memcpy(&to.samples[row * y + sizeof(T) * channels * x], line + sizeof(T) * 4 * x,
                         sizeof(T) * channels);
     }
 }
 
-Picture from_qt(const QImage& image) {
+/// Where its format has to be another one, the image is turned into that in its place, if Qt can.
+Picture from_qt(QImage image) {
     Picture p;
     p.width = image.width();
     p.height = image.height();
@@ -57,16 +59,16 @@ Picture from_qt(const QImage& image) {
         if (grey)
             copy_rows<std::uint16_t>(image, 1, p);
         else if (image.hasAlphaChannel())
-            copy_rows<std::uint16_t>(image.convertToFormat(QImage::Format_RGBA64), 4, p);
+            copy_rows<std::uint16_t>(std::move(image).convertToFormat(QImage::Format_RGBA64), 4, p);
         else
-            copy_rows<std::uint16_t>(image.convertToFormat(QImage::Format_RGBX64), 3, p);
+            copy_rows<std::uint16_t>(std::move(image).convertToFormat(QImage::Format_RGBX64), 3, p);
     } else {
         if (grey)
-            copy_rows<std::uint8_t>(image.convertToFormat(QImage::Format_Grayscale8), 1, p);
+            copy_rows<std::uint8_t>(std::move(image).convertToFormat(QImage::Format_Grayscale8), 1, p);
         else if (image.hasAlphaChannel())
-            copy_rows<std::uint8_t>(image.convertToFormat(QImage::Format_RGBA8888), 4, p);
+            copy_rows<std::uint8_t>(std::move(image).convertToFormat(QImage::Format_RGBA8888), 4, p);
         else
-            copy_rows<std::uint8_t>(image.convertToFormat(QImage::Format_RGB888), 3, p);
+            copy_rows<std::uint8_t>(std::move(image).convertToFormat(QImage::Format_RGB888), 3, p);
     }
     return p;
 }
@@ -187,8 +189,8 @@ Picture read_picture(std::span<const std::byte> bytes, const std::string& name) 
         QImage image;
         if (!reader.read(&image))
             throw broken("it is cut short or damaged (" + reader.errorString().toStdString() + ").");
-        Picture p = from_qt(image);
         const QColorSpace space = image.colorSpace();
+        Picture p = from_qt(std::move(image));
         if (space.isValid() && space != QColorSpace(QColorSpace::SRgb))
             apply_profile(p, space.iccProfile().toStdString());
         p.seal();

@@ -326,6 +326,28 @@ class TestEdit : public QObject {
         QVERIFY2(worst < 2e-3, qPrintable(QString::number(worst)));
     }
 
+    /// A gradient over the whole canvas is that of the whole canvas on what stays of it, and fills a wider
+    /// one.
+    void cropping_keeps_what_fills_the_canvas() {
+        const Piece whole = piece_from_text(
+            piece_json(340, 220, R"({"id": "sky", "source": {"kind": "gradient", "angle": 30, "repeats": 3}},
+            {"id": "g", "source": {"kind": "group"}, "placement": {"angle": 20, "x": 150}, "elements": [
+                {"id": "glow", "source": {"kind": "gradient", "shape": "radial", "height": 90}}]})"));
+        const auto colors_of = [](const Piece& p) {
+            Evaluator evaluator;
+            const Scene s{std::make_shared<const Piece>(p), std::make_shared<const Assets>()};
+            return evaluator.relief(s, canvas_region(p.canvas, 1), 1).color;
+        };
+        Piece part = whole, wider = whole;
+        crop(part, {40, 30, 300, 200}), crop(wider, {-40, 0, 340, 220});
+        const auto before = colors_of(whole), after = colors_of(part);
+        for (std::size_t c = 0; c < 3; ++c) {
+            const Plane cut = extended(before[c].plane(), {0, 0, 340, 220}, {40, 30, 300, 200}, Edge::clamp);
+            QVERIFY(worst_difference(cut, after[c].plane()) < 2e-3);
+            QVERIFY(colors_of(wider)[c].at(3, 100) > 0); // of the sky
+        }
+    }
+
     void a_bevel_follows_a_picture_s_alpha() {
         const Scene s = with_picture(
             piece_json(

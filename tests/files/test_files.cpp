@@ -105,6 +105,49 @@ class TestFiles : public QObject {
                 std::string::npos);
     }
 
+    void a_demo_piece_is_seen_the_same_wherever_it_is_saved_data() {
+        QTest::addColumn<QString>("name");
+        for (const QString& name : QDir(BATHYLUX_DEMO).entryList({"*.json"}))
+            if (name != "shelf.json") QTest::newRow(qPrintable(name)) << name;
+    }
+    /// As a package, bare with what was in the package beside it, bare with links to where its files are, and
+    /// that taken into a package: bit for bit.
+    void a_demo_piece_is_seen_the_same_wherever_it_is_saved() {
+        QFETCH(QString, name);
+        const auto seen = [](const files::Opened& o) {
+            files::Resolver resolver;
+            const auto piece = std::make_shared<const Piece>(o.piece);
+            const Scene scene{piece, resolver.resolve(o.piece, o.store, 7), 7};
+            files::Resolver::refuse_trouble(o.piece, *scene.assets);
+            const double scale = std::min(1.0, 240 / double(piece->canvas.width));
+            Evaluator evaluator;
+            return look(evaluator, scene, View::lit, canvas_region(piece->canvas, scale), scale);
+        };
+        const files::Opened whole = files::open_piece(std::string(BATHYLUX_DEMO "/") + name.toStdString());
+        const Strip before = seen(whole);
+        const auto saved = [&](const files::Opened& o, const QString& to) {
+            QDir(dir_.path()).mkpath(QFileInfo(to).path());
+            const std::string path = at(to).toStdString();
+            files::save_piece(o.piece, o.store, path);
+            const files::Opened again = files::open_piece(path);
+            const Strip after = seen(again);
+            for (std::size_t c = 0; c < after.channels.size(); ++c)
+                if (before.channels[c].is_constant())
+                    QCOMPARE(after.channels[c].constant(), before.channels[c].constant());
+                else
+                    QCOMPARE(worst_difference(after.channels[c].plane(), before.channels[c].plane()), 0.0);
+        };
+        const QString stem = QFileInfo(name).baseName();
+        files::Opened taken = whole;
+        files::embed_all(taken);
+        saved(taken, stem + "/a/packed.bathylux");
+        saved(files::open_piece(at(stem + "/a/packed.bathylux").toStdString()), stem + "/b/bare.json");
+        saved(whole, stem + "/c/deeper/linked.json");
+        files::Opened late = files::open_piece(at(stem + "/c/deeper/linked.json").toStdString());
+        files::embed_all(late);
+        saved(late, stem + "/d/packed.bathylux");
+    }
+
     void names_follow_their_scheme() {
         const auto name = [](const char* scheme, int frame, int frames) {
             return QString::fromStdString(

@@ -459,7 +459,9 @@ void Drawer::showFindings() {
     if (desk_.document.piece().canvas.draft > 0) clear("die_wall", tr("Walls fit the die"));
     if (desk_.document.piece().canvas.mesh > 0) clear("finer_than_mesh", tr("Nothing finer than the mesh"));
     if (desk_.document.piece().solid) clear("finer_than_solid", tr("Nothing finer than the solid's mesh"));
-    clear("clipped_light", tr("No clipped light"));
+    // The light over the skin; that of the view is told beside the lights.
+    clear("clipped_light",
+          desk_.document.piece().solid ? tr("No clipped light, seen flat") : tr("No clipped light"));
     checks_->addStretch(1);
     count_->setText(findings_.empty() ? (checked_ ? tr("checks clear") : QString())
                                       : tr("%n check(s)", nullptr, static_cast<int>(findings_.size()))

@@ -357,7 +357,20 @@ void shift_all(Piece& piece, double dx, double dy) {
         piece.section = SectionLine{piece.section->a + Vec2{dx, dy}, piece.section->b + Vec2{dx, dy}};
 }
 
+/// What has the canvas's own size keeps it where only part of the canvas stays; a wider one is filled.
+void keep_canvas_size(Piece& piece, Region frame) {
+    const Canvas& c = piece.canvas;
+    if (frame.x0 < 0 || frame.y0 < 0 || frame.x1 > c.width || frame.y1 > c.height) return;
+    change_all(piece.elements, [&](Element& e) {
+        const auto* gradient = e.source.as<GradientSource>();
+        if (!gradient) return;
+        if (gradient->width == 0) e.source = e.source.with("width", double{c.width});
+        if (gradient->height == 0) e.source = e.source.with("height", double{c.height});
+    });
+}
+
 void crop_still(Piece& piece, Region frame) {
+    keep_canvas_size(piece, frame);
     // A group's origin is the middle of the canvas: what it holds keeps its place if it moves with that
     // middle.
     const double mx = (frame.width() - piece.canvas.width) / 2.0,
