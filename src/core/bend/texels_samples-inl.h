@@ -86,7 +86,7 @@ class Samples {
                     alignas(16) std::array<float, 16> four;
                     for (int y = 0; y < 2; ++y)
                         frame_->lay(texels, level_, group, i, j + y, 2,
-                                    &four[static_cast<std::size_t>(8 * y)]);
+                                    &four[static_cast<std::size_t>(y) * 8]);
                     add(upper, k[0], four.data()), add(upper, k[1], &four[4]);
                     add(lower, k[2], &four[8]), add(lower, k[3], &four[12]);
                 }
