@@ -4,7 +4,9 @@
 
 #include "core/check/checks.h"
 #include "core/error.h"
+#include "core/field/gaussian.h"
 #include "core/field/parallel.h"
+#include "core/field/plane_memory.h"
 #include "core/make/recognise.h"
 #include "core/render/develop.h"
 #include "core/render/sounding.h"
@@ -61,6 +63,37 @@ class TestEvaluate : public QObject {
         QVERIFY(!budget.has(201) && budget.has(7)); // too large for its half
         put(202, 90);
         QVERIFY(budget.bytes() <= 100);
+    }
+
+    /// Large planes that memory is not to hold lie in files without a name, and are as good.
+    void planes_that_memory_does_not_hold_lie_in_files() {
+        const auto in_files = [] {
+            QFile maps("/proc/self/maps");
+            return maps.open(QIODevice::ReadOnly) ? maps.readAll().count("/bathylux-") : -1;
+        };
+        const auto smoothed = [](const Plane& of) {
+            const Region all{0, 0, of.width(), of.height()};
+            return gaussian(of, all, all, 40, Edge::clamp);
+        };
+        constexpr int side = 4352; // 72 MiB
+        Plane waves(side, side);
+        for (int y = 0; y < side; ++y)
+            for (int x = 0; x < side; ++x) waves(x, y) = static_cast<float>((x * 37 + y * 91) % 1009);
+        const Plane before = smoothed(waves);
+        const std::size_t kept = plane_memory::kept_in_memory();
+        QVERIFY(kept > plane_memory::large);
+        QCOMPARE(in_files(), 0);
+        plane_memory::keep_in_memory(0);
+        const auto as_it_was = qScopeGuard([kept] { plane_memory::keep_in_memory(kept); });
+        {
+            const Plane copy(waves), after = smoothed(copy);
+            QCOMPARE(in_files(), 2);
+            QCOMPARE(worst_difference(before, after), 0.0);
+            QVERIFY(QDir("/var/tmp").entryList({"bathylux-*"}).isEmpty());
+            const Plane small(64, 64);
+            QCOMPARE(in_files(), 2);
+        }
+        QCOMPARE(in_files(), 0);
     }
 
     void the_cache_changes_nothing() {

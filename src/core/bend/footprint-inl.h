@@ -23,6 +23,8 @@ constexpr float by_one = 1.9f;
 // Of more, so many samples a px of its length, and so many at most while there is a halving.
 constexpr float per_px = 1.5f;
 constexpr int most_samples = 64;
+// What sees so much, squared, along either axis is read from a halving, if there is one (see Samples).
+constexpr float reads_halvings = 16;
 
 /// What a px sees: how the place looked at moves along a row, and down a column. Of the two differences on
 /// either side the smaller, so that nothing is smeared across a tear.

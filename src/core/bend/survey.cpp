@@ -20,8 +20,8 @@ Survey surveyed(const Looks& looks, Region most) {
     Span all;
     double read = 0;
     for (const RowsSurvey& p : parts) {
-        longest = std::max(longest, p.longest), halvings |= p.halvings;
-        for (const Span& s : p.blocks) all.add(s), read += s.area(), out.blocks.push_back(s);
+        longest = std::max(longest, p.longest), halvings |= p.halvings, all.add(p.span);
+        for (const Span& s : p.blocks) read += s.area(), out.blocks.push_back(s);
     }
     if (halvings) out.halvings = std::clamp(static_cast<int>(std::ceil(0.5f * std::log2(longest))), 0, 12);
     if (all.empty()) return out;

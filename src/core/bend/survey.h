@@ -22,10 +22,11 @@ struct Span {
 
 /// What has to be had so that all places looked at can be read.
 struct Survey {
-    int halvings = 0;         // for Texels
-    bool scattered = false;   // px beside each other look far apart
-    Region region;            // px of the plane, at most `most`
-    std::vector<Span> blocks; // what is read for one block of the looks after the other, row by row
+    int halvings = 0;       // for Texels
+    bool scattered = false; // px beside each other look far apart
+    Region region;          // px of the plane, at most `most`
+    std::vector<Span>
+        blocks; // what a block of the looks reads after the other, row by row, but from halvings
 };
 Survey surveyed(const Looks& looks, Region most);
 

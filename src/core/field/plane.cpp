@@ -1,13 +1,9 @@
 #include "core/field/plane.h"
 
-#include <cstdlib>
 #include <cstring>
-#include <mutex>
-#include <new>
-
-#include <sys/mman.h>
 
 #include "core/field/parallel.h"
+#include "core/field/plane_memory.h"
 
 namespace bathylux {
 
@@ -17,59 +13,6 @@ constexpr int alignment = 64;
 constexpr int floats_per_line = alignment / sizeof(float);
 constexpr std::size_t huge_page = 2u << 20;
 
-/// Memory of planes that were let go, for the next ones. Fresh memory costs a page fault every 4 KiB, which
-/// is as much as a whole Gaussian; planes come and go in a few sizes, so most are taken from here.
-class Reserve {
-  public:
-    ~Reserve() {
-        for (const auto& [size, p] : spare_) std::free(p);
-    }
-    float* take(std::size_t size) {
-        {
-            const std::lock_guard lock(mutex_);
-            for (auto k = spare_.rbegin(); k != spare_.rend(); ++k)
-                if (k->first == size) {
-                    float* p = k->second;
-                    spare_.erase(std::next(k).base());
-                    bytes_ -= size;
-                    return p;
-                }
-        }
-        const bool large = size >= huge_page;
-        auto* p = static_cast<float*>(std::aligned_alloc(large ? huge_page : alignment, size));
-        if (!p) throw std::bad_alloc();
-        if (large) madvise(p, size, MADV_HUGEPAGE);
-        return p;
-    }
-    void give(float* p, std::size_t size) {
-        if (size < huge_page || size > most_bytes / 2) return std::free(p);
-        std::vector<float*> gone;
-        {
-            const std::lock_guard lock(mutex_);
-            spare_.insert(spare_.end(), Spare{size, p});
-            bytes_ += size;
-            while (bytes_ > most_bytes) {
-                bytes_ -= spare_.front().first;
-                gone.push_back(spare_.front().second);
-                spare_.erase(spare_.begin());
-            }
-        }
-        for (float* g : gone) std::free(g);
-    }
-
-  private:
-    static constexpr std::size_t most_bytes = 96u << 20;
-    std::mutex mutex_;
-    using Spare = std::pair<std::size_t, float*>; // bytes, memory
-    std::vector<Spare> spare_;                    // oldest first
-    std::size_t bytes_ = 0;
-};
-
-Reserve& reserve() {
-    static Reserve* const r = new Reserve; // outlives every plane, whichever static holds it
-    return *r;
-}
-
 /// Large planes are a whole number of huge pages, so that sizes repeat.
 std::size_t bytes_for(int stride, int height) {
     const std::size_t size = sizeof(float) * static_cast<std::size_t>(stride) * std::max(height, 0);
@@ -78,13 +21,13 @@ std::size_t bytes_for(int stride, int height) {
 
 } // namespace
 
-void detail::FreePlane::operator()(float* p) const { reserve().give(p, size); }
+void detail::FreePlane::operator()(float* p) const { plane_memory::give(p, size); }
 
 Plane::Plane(int width, int height) : width_(width), height_(height) {
     stride_ = (width + floats_per_line - 1) / floats_per_line * floats_per_line;
     const std::size_t size = bytes_for(stride_, height);
     if (size == 0) return;
-    data_ = std::unique_ptr<float[], detail::FreePlane>(reserve().take(size), detail::FreePlane{size});
+    data_ = std::unique_ptr<float[], detail::FreePlane>(plane_memory::take(size), detail::FreePlane{size});
 }
 
 Plane::Plane(int width, int height, float value) : Plane(width, height) {
