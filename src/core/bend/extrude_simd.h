@@ -1,7 +1,6 @@
 #pragma once
 #include <array>
 #include <cstddef>
-#include <span>
 
 #include "core/field/geometry.h"
 #include "core/field/srgb.h"

@@ -25,8 +25,8 @@ struct Survey {
     int halvings = 0;       // for Texels
     bool scattered = false; // px beside each other look far apart
     Region region;          // px of the plane, at most `most`
-    std::vector<Span>
-        blocks; // what a block of the looks reads after the other, row by row, but from halvings
+    /// What one block of the looks after the other reads, row by row, but for what it reads from halvings.
+    std::vector<Span> blocks;
 };
 Survey surveyed(const Looks& looks, Region most);
 

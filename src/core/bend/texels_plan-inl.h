@@ -97,15 +97,12 @@ struct Frame {
 class Tile {
   public:
     /// All of it, where it is.
-    explicit Tile(const Texels& t)
-        : region_{0, 0, t.region().width(), t.region().height()}, width_(region_.width()),
-          height_(region_.height()) {
+    explicit Tile(const Texels& t) : region_{0, 0, t.region().width(), t.region().height()} {
         for (const Plane& p : t.levels()[0].groups) groups_.push_back(p.row(0)), stride_ = p.stride();
     }
-    Tile() = default;
     /// Lays what is to be read side by side, and behind it a last field alone.
     void lay(const Texels& t, Region r) {
-        region_ = r, width_ = r.width(), height_ = r.height(), stride_ = std::ptrdiff_t{4} * r.width();
+        region_ = r, stride_ = std::ptrdiff_t{4} * r.width();
         const std::size_t px = static_cast<std::size_t>(r.width()) * static_cast<std::size_t>(r.height()),
                           whole = t.groups() - t.ends_alone(), size = px * (4 * whole + t.ends_alone());
         if (room_size_ < size) room_ = std::make_unique_for_overwrite<float[]>(room_size_ = size);
@@ -116,14 +113,13 @@ class Tile {
             for (int y = r.y0; y < r.y1; ++y, to += stride_) t.lay(g, y, r.x0, r.x1, to);
         }
         alone_ = to;
-        for (int y = r.y0; t.ends_alone() && y < r.y1; ++y, to += width_)
+        for (int y = r.y0; t.ends_alone() && y < r.y1; ++y, to += r.width())
             t.lay_alone(whole, y, r.x0, r.x1, to);
     }
     /// A px's place in a group, if so many to the right of it and below it are at hand, too; else −1.
     HWY_INLINE std::ptrdiff_t place(int i, int j, int more) const {
-        i -= region_.x0, j -= region_.y0;
-        return i >= 0 && i + more < width_ && j >= 0 && j + more < height_
-                   ? stride_ * j + std::ptrdiff_t{4} * i
+        return i >= region_.x0 && i + more < region_.x1 && j >= region_.y0 && j + more < region_.y1
+                   ? stride_ * (j - region_.y0) + std::ptrdiff_t{4} * (i - region_.x0)
                    : -1;
     }
     /// The same for a vector of px; whether the four by four from there are at hand.
@@ -143,7 +139,6 @@ class Tile {
 
   private:
     Region region_;
-    int width_ = 0, height_ = 0;
     std::vector<const float*> groups_;
     const float* alone_ = nullptr;
     std::unique_ptr<float[]> room_;

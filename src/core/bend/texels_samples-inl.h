@@ -57,76 +57,73 @@ class Samples {
         place(x, y, of(0), of(1), of(2), of(3), na, nb);
     }
 
+    /// What they come to in a group of four.
     void sum(const Texels& texels, const Tile& tile, std::size_t group, float* to) const {
-        const Plane* const plane = level_ > 0 ? &texels.levels()[level_].groups[group] : nullptr;
-        const std::ptrdiff_t stride = plane ? plane->stride() : tile.stride();
+        const auto lay = [&](int i, int j, float* px) { frame_->lay(texels, level_, group, i, j, 2, px); };
+        if (level_ == 0)
+            return add_up<4>(
+                tile.stride(),
+                [&](int i, int j) {
+                    const std::ptrdiff_t at = tile.place(i, j, 1);
+                    return at < 0 ? nullptr : tile.group(group) + at;
+                },
+                lay, to);
+        const Plane& plane = texels.levels()[level_].groups[group];
         const int w = frame_->width - 1, h = frame_->height - 1;
-        const auto first_of = [&](int i, int j) -> const float* {
-            if (!plane) {
-                const std::ptrdiff_t at = tile.place(i, j, 1);
-                return at < 0 ? nullptr : tile.group(group) + at;
-            }
-            return i >= 0 && i < w && j >= 0 && j < h ? plane->row(j) + std::ptrdiff_t{4} * i : nullptr;
-        };
-        const D4 d4;
-        for (std::size_t c = 0; c < 4; c += hn::Lanes(d4)) {
-            // Upper and lower two by themselves: neither waits for the other.
-            auto upper = hn::Zero(d4), lower = upper;
-            for (std::size_t n = 0; n < count_; ++n) {
-                const int i = column_[n], j = row_[n];
-                const float* k = &weight_[4 * n];
-                const auto add = [&](auto& sum, float weight, const float* px) HWY_ATTR {
-                    sum = Fused(d4, hn::Set(d4, weight), hn::LoadU(d4, px + c), sum);
-                };
-                if (i == nowhere || (frame_->edge == Edge::none && frame_->beyond(i, j))) continue;
-                if (const float* px = first_of(i, j)) {
-                    add(upper, k[0], px), add(upper, k[1], px + 4);
-                    add(lower, k[2], px + stride), add(lower, k[3], px + stride + 4);
-                } else {
-                    alignas(16) std::array<float, 16> four;
-                    for (int y = 0; y < 2; ++y)
-                        frame_->lay(texels, level_, group, i, j + y, 2,
-                                    &four[static_cast<std::size_t>(y) * 8]);
-                    add(upper, k[0], four.data()), add(upper, k[1], &four[4]);
-                    add(lower, k[2], &four[8]), add(lower, k[3], &four[12]);
-                }
-            }
-            hn::Store(hn::Add(upper, lower), d4, to + c);
-        }
+        add_up<4>(
+            plane.stride(),
+            [&](int i, int j) {
+                return i >= 0 && i < w && j >= 0 && j < h ? plane.row(j) + std::ptrdiff_t{4} * i : nullptr;
+            },
+            lay, to);
     }
 
-    /// Of the field alone.
+    /// The same of the field alone.
     float sum_alone(const Texels& texels, const Tile& tile, std::size_t group) const {
-        if (level_ > 0) {
-            alignas(16) std::array<float, 4> of;
+        alignas(16) std::array<float, 4> of;
+        if (level_ > 0)
             sum(texels, tile, group, of.data());
-            return of[0];
-        }
-        const hn::CappedTag<float, 1> d1;
-        const std::ptrdiff_t stride = tile.stride() / 4;
-        auto upper = hn::Zero(d1), lower = upper;
-        for (std::size_t n = 0; n < count_; ++n) {
-            const int i = column_[n], j = row_[n];
-            const float* k = &weight_[4 * n];
-            if (i == nowhere || (frame_->edge == Edge::none && frame_->beyond(i, j))) continue;
-            std::array<float, 4> held;
-            const std::ptrdiff_t at = tile.place(i, j, 1);
-            const float *above = tile.alone() + at / 4, *below = above + stride;
-            if (at < 0) {
-                texels.lay_alone(group, j, i, i + 2, held.data()),
-                    texels.lay_alone(group, j + 1, i, i + 2, &held[2]);
-                above = held.data(), below = &held[2];
-            }
-            const auto add = [&](auto& sum, float weight, const float* px)
-                                 HWY_ATTR { sum = Fused(d1, hn::Set(d1, weight), hn::LoadU(d1, px), sum); };
-            add(upper, k[0], above), add(upper, k[1], above + 1), add(lower, k[2], below),
-                add(lower, k[3], below + 1);
-        }
-        return hn::GetLane(hn::Add(upper, lower));
+        else
+            add_up<1>(
+                tile.stride() / 4,
+                [&](int i, int j) {
+                    const std::ptrdiff_t at = tile.place(i, j, 1);
+                    return at < 0 ? nullptr : tile.alone() + at / 4;
+                },
+                [&](int i, int j, float* px) { texels.lay_alone(group, j, i, i + 2, px); }, of.data());
+        return of[0];
     }
 
   private:
     static constexpr int nowhere = -(1 << 30);
+
+    /// Adds up px of so many floats, rows `stride` floats apart: `at` says where one lies whose neighbours to
+    /// the right and below lie there, too, `lay` lays two of a row side by side that do not.
+    template <std::size_t floats, class At, class Lay>
+    HWY_INLINE void add_up(std::ptrdiff_t stride, const At& at, const Lay& lay, float* to) const {
+        const hn::CappedTag<float, floats> d;
+        for (std::size_t c = 0; c < floats; c += hn::Lanes(d)) {
+            // Upper and lower two by themselves: neither waits for the other.
+            auto upper = hn::Zero(d), lower = upper;
+            const auto add = [&](auto& sum, float weight, const float* px)
+                                 HWY_ATTR { sum = Fused(d, hn::Set(d, weight), hn::LoadU(d, px + c), sum); };
+            for (std::size_t n = 0; n < count_; ++n) {
+                const int i = column_[n], j = row_[n];
+                if (i == nowhere || (frame_->edge == Edge::none && frame_->beyond(i, j))) continue;
+                alignas(16) std::array<float, 4 * floats> four;
+                const float* above = at(i, j);
+                const float* below = above ? above + stride : nullptr;
+                if (!above) {
+                    lay(i, j, four.data()), lay(i, j + 1, &four[2 * floats]);
+                    above = four.data(), below = &four[2 * floats];
+                }
+                const float* const k = &weight_[4 * n];
+                add(upper, k[0], above), add(upper, k[1], above + floats);
+                add(lower, k[2], below), add(lower, k[3], below + floats);
+            }
+            hn::StoreU(hn::Add(upper, lower), d, to + c);
+        }
+    }
 
     void place(float x, float y, float ax, float ay, float bx, float by, int na, int nb) {
         const D d;

@@ -11,7 +11,7 @@ namespace {
 
 constexpr int alignment = 64;
 constexpr int floats_per_line = alignment / sizeof(float);
-constexpr std::size_t huge_page = 2u << 20;
+using plane_memory::huge_page;
 
 /// Large planes are a whole number of huge pages, so that sizes repeat.
 std::size_t bytes_for(int stride, int height) {

@@ -15,7 +15,7 @@ namespace bathylux::plane_memory {
 
 namespace {
 
-constexpr std::size_t line = 64, huge_page = 2u << 20;
+constexpr std::size_t line = 64; // of the cache
 
 /// Memory in a file of that size; null where there is no room for it. It is allotted at once, so that a disk
 /// that is full later ends nothing.

@@ -11,6 +11,7 @@ namespace bathylux::plane_memory {
 float* take(std::size_t size);
 void give(float* p, std::size_t size);
 
+constexpr std::size_t huge_page = std::size_t{2} << 20;
 /// Planes of so many bytes are large.
 constexpr std::size_t large = std::size_t{64} << 20;
 /// So much of large planes may lie in memory: half of what the machine has at first.
