@@ -122,6 +122,8 @@ class TestSolid : public QObject {
              [](Vec3 o, Vec3 d) { return meets_cylinder(o, d, 150, 250); }}};
         for (const auto& [json, meets] : bodies) {
             const SolidPicture p = seen(solid_piece("", std::string(json) + eye_json + "}"), w, h);
+            const Plane depths = p.depth();
+            const auto normals = p.normals();
             int looked = 0;
             for (int y = 0; y < h; y += 3)
                 for (int x = 0; x < w; x += 3) {
@@ -133,13 +135,13 @@ class TestSolid : public QObject {
                     if (dot(n, way) > -0.25) continue; // the limb, where a facet tells
                     ++looked;
                     const double depth = t * dot(way, -eye.towards());
-                    QVERIFY2(std::abs(p.depth()(x, y) - depth) < 0.5,
-                             qPrintable(QString::number(p.depth()(x, y) - depth)));
-                    const Vec3 is{p.normals()[0](x, y), p.normals()[1](x, y), p.normals()[2](x, y)};
+                    QVERIFY2(std::abs(depths(x, y) - depth) < 0.5,
+                             qPrintable(QString::number(depths(x, y) - depth)));
+                    const Vec3 is{normals[0](x, y), normals[1](x, y), normals[2](x, y)};
                     QVERIFY(std::acos(std::min(1.0, dot(is, n))) < 0.5 * degree);
                 }
             QVERIFY(looked > 1000);
-            QVERIFY(std::isinf(p.depth()(2, 2)));
+            QVERIFY(std::isinf(depths(2, 2)));
         }
     }
 
@@ -346,8 +348,9 @@ class TestSolid : public QObject {
                             "{'kind': 'cylinder', 'radius': 100, 'height': 600, 'fineness': 2, 'relief': " +
                                 relief + ", " + from_right + "}"),
                 400, 300);
+            const Plane depths = p.depth();
             int x = 0;
-            while (std::isinf(p.depth()(x, 150))) ++x;
+            while (std::isinf(depths(x, 150))) ++x;
             return x; // the front lies to the left
         };
         const int bare = edge("0"), raised = edge("1");

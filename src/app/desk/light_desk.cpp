@@ -246,7 +246,7 @@ void LightDesk::addControls(QVBoxLayout* open, const Light& l, QWidget* inside) 
         for (auto& node : piece.lights)
             if (doc.isLightChosen(node->id)) node = node.with(work);
     };
-    const auto defaults = l.what.kind().make();
+    const auto defaults = l.what.kind().made();
     const auto* sky = l.what.as<SkyLight>();
     for (const Parameter& p : l.what.kind().parameters) {
         if (!l.what.counts(p)) continue;

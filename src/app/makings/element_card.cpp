@@ -173,7 +173,7 @@ void ElementCard::addMap(QVBoxLayout* to, const QString& label, const QString& n
 /// What it is made of: what comes first is always in sight, figures are folded away.
 void ElementCard::addSource(QVBoxLayout* to, const Element& e) {
     const SourceKind& kind = e.kind();
-    const auto defaults = kind.make();
+    const auto defaults = kind.made();
     const auto control = [&](QVBoxLayout* box, const Parameter& p) {
         if (p.type == Parameter::Type::element) return addFollowed(box, p);
         if (!e.source.counts(p)) return;

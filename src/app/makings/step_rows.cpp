@@ -92,7 +92,7 @@ void ElementCard::addStep(QVBoxLayout* to, const Element& e, const Step& step) {
     box->addLayout(inner);
 
     const StepPlace place = StepPlace::of(e, step);
-    const auto defaults = step.kind().make();
+    const auto defaults = step.kind().made();
     static const Step standard;
     const Asset* asset = desk_.asset(e.id);
     // A picture's tones are windowed over their histogram instead of by two numbers.

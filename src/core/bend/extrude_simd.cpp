@@ -13,9 +13,6 @@
 HWY_BEFORE_NAMESPACE();
 namespace bathylux::HWY_NAMESPACE {
 
-using DI = hn::RebindToSigned<D>;
-constexpr std::size_t lanes = hn::MaxLanes(D());
-
 /// Where places first + 0.5, first + 1.5 … come from along one axis. The first is found in double, the others
 /// from there: they are near.
 struct Along {
@@ -50,7 +47,7 @@ class Columns {
         along.find(x, px, right_);
         hn::Store(px, di, column_.data());
         first_ = column_[0];
-        close_ = lanes > 1 && column_[lanes - 1] + 2 - first_ <= static_cast<int>(2 * lanes);
+        close_ = lanes > 1 && column_[lanes - 1] + 2 - first_ <= 2 * lanes;
         at_ = hn::Sub(px, hn::Set(di, first_));
     }
 
@@ -62,7 +59,7 @@ class Columns {
             // All of it stands in two vectors.
             const auto low = hn::LoadU(d, row + first_), high = hn::LoadU(d, row + first_ + lanes);
             const DI di;
-            const auto last = hn::Set(di, static_cast<int>(lanes) - 1);
+            const auto last = hn::Set(di, lanes - 1);
             const auto of_either = [&](hn::Vec<DI> i) HWY_ATTR {
                 const auto lane = hn::IndicesFromVec(d, hn::And(i, last));
                 return hn::IfThenElse(hn::RebindMask(d, hn::Gt(i, last)), hn::TableLookupLanes(high, lane),
@@ -72,7 +69,7 @@ class Columns {
         }
 #endif
         alignas(64) std::array<float, 2 * lanes> pairs;
-        for (std::size_t x = 0; x < lanes; ++x)
+        for (int x = 0; x < lanes; ++x)
             for (std::size_t c = 0; c < 2; ++c) pairs[2 * x + c] = row[column_[x] + static_cast<int>(c)];
         V before, after;
         hn::LoadInterleaved2(d, pairs.data(), before, after);
@@ -147,7 +144,7 @@ void TakeSweepStep(SweepBlock& block, const SweptShape& of, const SweepStep& to)
     const DI di;
     const Along across(to.by, to.off.x, to.left, of.region.x0, of.region.width()),
         down(to.by, to.off.y, to.top, of.region.y0, of.region.height());
-    constexpr std::size_t room = std::max(lanes, std::size_t{SweepBlock::height});
+    constexpr std::size_t room = std::max<std::size_t>(lanes, SweepBlock::height);
     alignas(64) std::array<int, room> rows;
     alignas(64) std::array<float, room> under;
     for (std::size_t y = 0; y < SweepBlock::height; y += lanes) {

@@ -15,9 +15,6 @@ HWY_BEFORE_NAMESPACE();
 namespace bathylux::HWY_NAMESPACE {
 namespace {
 
-using DI = hn::RebindToSigned<D>;
-constexpr std::size_t lanes = hn::MaxLanes(D());
-
 // Up to so much of what lies along an axis is seen by one sample of four px a side, which grows softer.
 constexpr float by_one = 1.9f;
 // Of more, so many samples a px of its length, and so many at most while there is a halving.

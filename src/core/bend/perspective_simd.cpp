@@ -25,15 +25,15 @@ void PlacesInPerspective(const std::array<double, 9>& back, double x, double y, 
         const auto within = hn::Min(set(nowhere), hn::Max(set(-nowhere), v));
         return hn::DemoteTo(df, hn::IfThenElse(seen, within, set(nowhere)));
     };
-    const int lanes = static_cast<int>(hn::Lanes(d));
-    for (int i = 0; i < n; i += lanes) {
+    const int at_once = static_cast<int>(hn::Lanes(d));
+    for (int i = 0; i < n; i += at_once) {
         const auto k = hn::Iota(d, x + i);
         const auto along = [&](std::size_t row, auto from)
                                HWY_ATTR { return hn::Add(hn::Mul(k, set(back[row])), from); };
         const auto w = along(6, w0), by = hn::Div(set(1), w);
         const auto seen = hn::Gt(w, set(1e-9));
         const auto px = held(seen, hn::Mul(along(0, u0), by)), py = held(seen, hn::Mul(along(3, v0), by));
-        if (i + lanes <= n) {
+        if (i + at_once <= n) {
             hn::StoreU(px, df, to_x + i), hn::StoreU(py, df, to_y + i);
         } else {
             alignas(32) std::array<float, 8> last_x, last_y;

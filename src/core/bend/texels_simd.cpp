@@ -32,7 +32,7 @@ HWY_INLINE Sixteen Spread(D d, const float* weights) {
         const auto four = hn::LoadDup128(d, weights);
         const hn::RebindToSigned<D> di;
         return Made([&](std::size_t k) HWY_ATTR {
-            const auto px = hn::ShiftRight<2>(hn::Iota(di, static_cast<int>(k * lanes)));
+            const auto px = hn::ShiftRight<2>(hn::Iota(di, static_cast<int>(k) * lanes));
             return hn::TableLookupLanes(four, hn::IndicesFromVec(d, px));
         });
     }
@@ -229,7 +229,7 @@ class Reader {
             const auto some = hn::Ge(hn::Abs(v), hn::Set(d, 1e-12f));
             hn::StoreU(hn::IfThenElseZero(some, v), d, to_[plane].row(y) + x0 + k);
         };
-        for (int k = 0; k < n; k += static_cast<int>(lanes)) {
+        for (int k = 0; k < n; k += lanes) {
             for (std::size_t g = 0; g < whole_; ++g) {
                 V v[4];
                 hn::LoadInterleaved4(d, &read_[(g * together + static_cast<std::size_t>(k)) * 4], v[0], v[1],

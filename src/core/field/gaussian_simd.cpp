@@ -58,7 +58,7 @@ void ConvolveRow(const float* in, std::span<const float> half, int width, float*
 /// `many` places at a time, so that none waits for its own sum.
 template <std::size_t many>
 HWY_INLINE void ReadPlaces(D d, const float* in, int k, std::span<const float> kernel, float* out) {
-    constexpr std::size_t lanes = hn::MaxLanes(d), vectors = 16 / lanes;
+    constexpr std::size_t vectors = 16 / lanes;
     V sums[many][vectors];
     for (auto& place : sums)
         for (V& sum : place) sum = hn::Zero(d);

@@ -16,9 +16,8 @@ constexpr int kRootTableSize = 4096;
 bool RootTableRow(const float* values, const float* steps, const float* from, const float* alpha, float* to,
                   int width) {
     const D d;
-    const hn::RebindToSigned<D> di;
+    const DI di;
     const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f), size = hn::Set(d, float{kRootTableSize});
-    const int lanes = static_cast<int>(hn::Lanes(d));
     bool outside = false;
     for (int x = 0; x < width; x += lanes) {
         const auto given = hn::LoadU(d, from + x);

@@ -17,6 +17,8 @@ namespace bathylux::HWY_NAMESPACE {
 namespace hn = hwy::HWY_NAMESPACE;
 using D = hn::CappedTag<float, 16>;
 using V = hn::Vec<D>;
+using DI = hn::RebindToSigned<D>;
+constexpr int lanes = static_cast<int>(hn::MaxLanes(D()));
 
 #if (HWY_ARCH_X86 && HWY_TARGET <= HWY_AVX2) || (HWY_ARCH_ARM_A64 && HWY_TARGET <= HWY_NEON)
 template <class Tag, class Vector> HWY_INLINE Vector Fused(Tag, Vector a, Vector b, Vector c) {

@@ -308,7 +308,6 @@ HWY_INLINE Facing Turned(D d, const ShadeRow::Space& space, int x, V dx, V dy, V
 template <bool kRich, bool kInSpace>
 HWY_INLINE void ShadeRowOf(const ShadeRow& row, const Lighting& lighting) {
     const D d;
-    const int lanes = static_cast<int>(hn::Lanes(d));
     const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f);
     const Counted& counted = lighting.counted;
     for (int x = 0; x < row.width; x += lanes) {

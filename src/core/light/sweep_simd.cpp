@@ -147,7 +147,6 @@ HWY_INLINE V Sky(D d, V slope, V ground, V nz) {
 void AddSky(const float* slope, const float* gx, const float* gy, const float* nz, int count, float dx,
             float dy, float* sum) {
     const D d;
-    const int lanes = static_cast<int>(hn::Lanes(d));
     const auto ux = hn::Set(d, dx), uy = hn::Set(d, dy);
     const auto at = [&](const float* s, const float* x, const float* y, const float* z) {
         return Sky(d, hn::LoadU(d, s), Fused(d, hn::LoadU(d, y), uy, hn::Mul(hn::LoadU(d, x), ux)),
@@ -166,7 +165,7 @@ void AddSky(const float* slope, const float* gx, const float* gy, const float* n
 
 void CrossRow(const float* row, int width, float at, float spread, int count, float* height) {
     const D d;
-    const hn::RebindToSigned<D> di;
+    const DI di;
     const auto last = hn::Set(di, width - 1), zero = hn::Zero(di);
     for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
         const auto x = Fused(d, hn::Set(d, spread), hn::Iota(d, static_cast<float>(i)), hn::Set(d, at));
@@ -220,9 +219,8 @@ void SolveFan(const Fan& fan, const float* height, int count, float inverse_away
 void NearTowardsLamp(const FieldView& field, int y, int sign, int x0, int count, float ox, float away,
                      int near, float* slope) {
     const D d;
-    const hn::RebindToSigned<D> di;
+    const DI di;
     using VI = hn::Vec<decltype(di)>;
-    const int lanes = static_cast<int>(hn::Lanes(d));
     const auto one = hn::Set(d, 1.0f), zero = hn::Zero(d);
     const auto zero_i = hn::Zero(di), last = hn::Set(di, field.width - 1), stride = hn::Set(di, field.stride);
     const auto held = [&](VI x) { return hn::Min(last, hn::Max(zero_i, x)); };
@@ -285,7 +283,7 @@ void NearTowardsLamp(const FieldView& field, int y, int sign, int x0, int count,
 }
 
 HWY_INLINE V Share(D d, const Fan& fan, const FromLamp& from, V number, V h, V near) {
-    const hn::RebindToSigned<D> di;
+    const DI di;
     const auto one = hn::Set(d, 1.0f), zero = hn::Zero(d);
     const auto line = hn::Max(zero, Fused(d, hn::Set(d, from.per), number, hn::Set(d, from.line)));
     const auto floor = hn::Floor(line), part = hn::Sub(line, floor);
@@ -317,7 +315,6 @@ HWY_INLINE V Share(D d, const Fan& fan, const FromLamp& from, V number, V h, V n
 void ReadFromLamp(const Fan& fan, const FromLamp& from, const float* height, const float* near, int count,
                   float* seen) {
     const D d;
-    const int lanes = static_cast<int>(hn::Lanes(d));
     int i = 0;
     for (; i + lanes <= count; i += lanes)
         hn::StoreU(hn::Add(hn::LoadU(d, seen + i), Share(d, fan, from, hn::Iota(d, static_cast<float>(i)),

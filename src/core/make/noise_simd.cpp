@@ -63,7 +63,7 @@ struct Products {
 };
 HWY_INLINE VU Product(const std::int32_t* line, std::uint32_t by) {
     const DU du;
-    return hn::Mul(hn::BitCast(du, hn::Load(hn::RebindToSigned<D>(), line)), hn::Set(du, by));
+    return hn::Mul(hn::BitCast(du, hn::Load(DI(), line)), hn::Set(du, by));
 }
 
 /// The sine of π a, a in −1…1, by a parabola refined once (error 1e-3).
@@ -76,7 +76,7 @@ HWY_INLINE V SineOfPi(V a) {
 /// The gradient at a lattice point, dotted with the way from it.
 HWY_INLINE V Gradient(VU hash, V x, V y) {
     const D d;
-    const V t = hn::Mul(hn::ConvertTo(d, hn::BitCast(hn::RebindToSigned<D>(), hash)),
+    const V t = hn::Mul(hn::ConvertTo(d, hn::BitCast(DI(), hash)),
                         hn::Set(d, 1.0f / 2147483648.0f)),
             quarter = hn::Add(t, hn::Set(d, 0.5f)),
             c = hn::IfThenElse(hn::Gt(quarter, hn::Set(d, 1.0f)), hn::Sub(quarter, hn::Set(d, 2.0f)),
@@ -112,7 +112,7 @@ HWY_INLINE V GradientNoiseAt(const Lines& across, const Lines& down, std::size_t
 HWY_INLINE V CellNoiseAt(const Lines& across, const Lines& down, std::size_t i, const Products& by) {
     const D d;
     const DU du;
-    const hn::RebindToSigned<D> di;
+    const DI di;
     const V x = hn::Load(d, &across.past[i]), y = hn::Load(d, &down.past[i]),
             share = hn::Set(d, 1.0f / 65536.0f);
     const auto scattered = [&](VU bits)

@@ -28,7 +28,7 @@ Json describe_parameter(const Parameter& p, const void* defaults) {
 }
 
 Json describe_kind(const Kind& kind) {
-    const auto defaults = kind.make();
+    const auto defaults = kind.made();
     Json out = {{"kind", kind.id}, {"name", kind.name}, {"help", kind.help}, {"parameters", Json::array()}};
     for (const Parameter& p : kind.parameters)
         out["parameters"].push_back(describe_parameter(p, defaults.get()));

@@ -15,7 +15,6 @@ Ends RefractRow(const PaneRow& pane, float per_px, int width, const WaysRow& to)
     const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f), least = hn::Set(d, 1e-6f),
                scale = hn::Set(d, per_px);
     auto x0 = zero, x1 = zero, y0 = zero, y1 = zero;
-    const int lanes = static_cast<int>(hn::Lanes(d));
     for (int x = 0; x < width; x += lanes) {
         const auto load = [&](const float* row) { return hn::LoadU(d, row + x); };
         const auto alpha = load(pane.alpha), cosine = load(pane.nz), index = hn::Max(one, load(pane.ior)),
@@ -47,11 +46,10 @@ Ends RefractRow(const PaneRow& pane, float per_px, int width, const WaysRow& to)
 void PlacesRow(const float* x, const float* y, int left, int top, const Held& picture, int width,
                const Places& to) {
     const D d;
-    const hn::RebindToSigned<D> di;
+    const DI di;
     const auto set = [d](int v) { return hn::Set(d, static_cast<float>(v)); };
     const auto zero = hn::Zero(d), last_x = set(picture.columns - 1), last_y = set(picture.rows - 1),
                first_x = set(picture.x0), first_y = set(picture.y0), row = set(top);
-    const int lanes = static_cast<int>(hn::Lanes(d));
     for (int i = 0; i < width; i += lanes) {
         // Counted on the canvas first: what rounding that takes is then the same for all.
         const auto column = hn::Iota(d, static_cast<float>(left + i));
@@ -69,7 +67,7 @@ void LookRow(const float* picture, int stride, const Places& places, int width,
              const std::array<float*, 4>& out) {
     const D d;
     const hn::CappedTag<float, 4> d4;
-    const int lanes = static_cast<int>(hn::Lanes(d)), four = static_cast<int>(hn::Lanes(d4));
+    const int four = static_cast<int>(hn::Lanes(d4));
     // Many at a time, so that none of them is read back while it is still being written.
     constexpr int many = 64;
     alignas(64) std::array<float, 4 * many> seen;
@@ -99,7 +97,6 @@ void LookRow(const float* picture, int stride, const Places& places, int width,
 void TintRow(const Tint& tint, int width, const std::array<float*, 3>& color) {
     const D d;
     const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f), least = hn::Set(d, 1e-30f);
-    const int lanes = static_cast<int>(hn::Lanes(d));
     for (int x = 0; x < width; x += lanes) {
         const auto in = hn::LoadU(d, tint.in + x);
         auto times = zero;

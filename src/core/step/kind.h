@@ -12,14 +12,15 @@ namespace bathylux {
 struct Kind {
     std::string_view id, name, help;
     std::span<const Parameter> parameters;
-    std::shared_ptr<void> (*make)() = nullptr;
-    std::shared_ptr<void> (*copy)(const void*) = nullptr;
+    void* (*make)(const void* like) = nullptr; // a copy of `like`; null: as it is to begin with
+    void (*drop)(void*) = nullptr;
     const void* tag = nullptr;
     bool by_hand = false; // strokes of the brush, kept in a file; its parameters are the brush's business
     bool drifts = false;  // and what they keep is how far things were pushed
     /// What it is in a few words and figures ("round, 24 px in, up 8 px"); null where its name says it all.
     std::string (*says)(const void*) = nullptr;
 
+    std::shared_ptr<void> made(const void* like = nullptr) const { return {make(like), drop}; }
     const Parameter* find(std::string_view parameter) const {
         for (const Parameter& p : parameters)
             if (p.id == parameter) return &p;
@@ -37,10 +38,8 @@ template <class T> constexpr Kind describe() {
            T::name,
            T::help,
            T::parameters,
-           []() -> std::shared_ptr<void> { return std::make_shared<T>(); },
-           [](const void* from) -> std::shared_ptr<void> {
-               return std::make_shared<T>(*static_cast<const T*>(from));
-           },
+           [](const void* like) -> void* { return like ? new T(*static_cast<const T*>(like)) : new T(); },
+           [](void* made) { delete static_cast<T*>(made); },
            &detail::tag_of<T>};
     if constexpr (requires { T::by_hand; }) k.by_hand = T::by_hand;
     if constexpr (requires { T::drifts; }) k.drifts = T::drifts;
@@ -54,9 +53,11 @@ template <class T> constexpr Kind describe() {
 class Described {
   public:
     Described() = default;
-    explicit Described(const Kind& kind) : Described(kind, kind.make()) {}
+    explicit Described(const Kind& kind) : Described(kind, kind.made()) {}
     template <class T>
-    Described(const Kind& kind, T value) : Described(kind, std::make_shared<T>(std::move(value))) {}
+    requires requires { T::parameters; }
+    Described(const Kind& kind, T value)
+        : Described(kind, std::shared_ptr<void>(new T(std::move(value)), kind.drop)) {}
 
     const Kind& kind() const { return *kind_; }
     const void* data() const { return data_.get(); }
@@ -72,7 +73,7 @@ class Described {
         return get(*p);
     }
     Described with(const Parameter& p, const Value& v) const {
-        auto changed = kind_->copy(data_.get());
+        auto changed = kind_->made(data_.get());
         p.set(changed.get(), v);
         return {*kind_, std::move(changed)};
     }
@@ -87,13 +88,8 @@ class Described {
     bool counts(const Parameter& p) const { return bathylux::counts(kind_->parameters, data_.get(), p); }
 
   private:
-    template <class T>
-    Described(const Kind& kind, std::shared_ptr<T> data) : kind_(&kind), data_(std::move(data)) {
-        Hash h;
-        h << kind.id;
-        for (const Parameter& p : kind.parameters) add_to(h, get(p));
-        hash_ = h.value();
-    }
+    Described(const Kind& kind, std::shared_ptr<const void> data);
+
     const Kind* kind_ = nullptr;
     std::shared_ptr<const void> data_;
     std::uint64_t hash_ = 0;

@@ -17,7 +17,6 @@ void SumHinges(const MixedStops::Knots& knots, bool opaque, const float* places,
     const std::size_t n = knots.value[0].size();
     const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f), first = hn::Set(d, knots.at[1]),
                last = hn::Set(d, knots.at[n - 1]);
-    const int lanes = static_cast<int>(hn::Lanes(d));
     std::array<std::array<float, 4>, 16> bends; // there are at most 12 knots
     for (std::size_t k = 1; k + 1 < n; ++k)
         for (std::size_t c = 0; c < 4; ++c) bends[k][c] = knots.rise[c][k] - knots.rise[c][k - 1];
@@ -47,10 +46,9 @@ void ReadStops(const MixedStops::Knots& knots, bool opaque, const float* places,
                const std::array<float*, 4>& out) {
     if (knots.few) return SumHinges(knots, opaque, places, width, out);
     const D d;
-    const hn::RebindToSigned<D> di;
+    const DI di;
     const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f), stretches = hn::Set(d, float{stop_stretches});
     const auto next = hn::Set(di, 1);
-    const int lanes = static_cast<int>(hn::Lanes(d));
     for (int x = 0; x < width; x += lanes) {
         const auto t = hn::LoadU(d, places + x);
         const auto held = hn::Min(one, hn::Max(zero, t));
@@ -82,7 +80,7 @@ void ReadStops(const MixedStops::Knots& knots, bool opaque, const float* places,
 void RepeatRow(const float* values, float* t, int width, float from, float per, float repeats,
                bool mirrored) {
     const D d;
-    const hn::RebindToSigned<D> di;
+    const DI di;
     const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f), low = hn::Set(d, from), k = hn::Set(d, per),
                n = hn::Set(d, repeats);
     for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(d))) {
