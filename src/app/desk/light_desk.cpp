@@ -23,6 +23,27 @@
 
 namespace bathylux {
 
+namespace {
+
+/// A column that scrolls, as the last of `box`.
+QVBoxLayout* scrolled(QVBoxLayout* box) {
+    auto* area = new QScrollArea(box->parentWidget());
+    area->setWidgetResizable(true);
+    area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    area->setFocusPolicy(Qt::NoFocus);
+    auto* inside = new QWidget(area->viewport());
+    inside->setObjectName("deskInside");
+    inside->setStyleSheet("#deskInside { background: transparent; }");
+    auto* column = new QVBoxLayout(inside);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    area->setWidget(inside);
+    box->addWidget(area, 1);
+    return column;
+}
+
+} // namespace
+
 LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     setMinimumWidth(244); // its head in full
     auto* box = new QVBoxLayout(this);
@@ -53,16 +74,19 @@ LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
     add_->setMenu(menu);
     top->addWidget(add_);
     box->addLayout(top);
+    // Where all that is open has no room the desk scrolls as a whole, rather than make the window larger.
+    QVBoxLayout* column = scrolled(box);
     auto* sky_chart = new SkyChart(desk_, this);
     sky_chart->setObjectName("skyChart");
-    box->addWidget(sky_chart);
+    column->addWidget(sky_chart);
     scroll_ = new QScrollArea(this);
     scroll_->setWidgetResizable(true);
     scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     scroll_->setFocusPolicy(Qt::NoFocus);
-    box->addWidget(scroll_, 1);
+    scroll_->setMinimumHeight(96); // three lights
+    column->addWidget(scroll_, 1);
 
-    box->addWidget(new CameraControls(desk_, this));
+    column->addWidget(new CameraControls(desk_, this));
 
     auto* foot = new QWidget(this);
     foot->setObjectName("lightFoot");
@@ -149,7 +173,7 @@ LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
         showMore_();
     });
     show();
-    box->addWidget(foot);
+    column->addWidget(foot);
 
     connect(&doc, &Document::changed, this, &LightDesk::refresh);
     connect(&doc, &Document::choiceChanged, this, &LightDesk::refresh);

@@ -55,7 +55,7 @@ void SectionView::paintEvent(QPaintEvent*) {
     p.setFont(Theme::words(12));
     if (!line || !f || !f->relief || f->relief->region.empty()) {
         p.setPen(t.second);
-        p.drawText(r, Qt::AlignCenter,
+        p.drawText(r.adjusted(8, 0, -8, 0), Qt::AlignCenter | Qt::TextWordWrap,
                    line ? tr("Waiting for the relief…")
                         : tr("Take the section tool and draw a line across the table."));
         return;

@@ -84,8 +84,7 @@ BodyCard::BodyCard(Desk& desk, bool open, bool surfaceOpen, QWidget* parent)
                     if (counts(Body::parameters, &s->body, parameter(id))) add(inner, parameter(id));
             };
             part({}, {"file", "radius", "width", "height", "depth", "round", "smooth"});
-            if (s->body.kind != BodyKind::plane)
-                part(tr("Label"), {"wrap", "u", "v", "turn", "scale", "scale_u", "scale_v", "repeat"});
+            part(tr("Label"), {"wrap", "u", "v", "turn", "scale", "scale_u", "scale_v", "repeat"});
             part(tr("Relief"), {"relief", "shift", "fineness"});
             inner->addSpacing(8);
             inner->addWidget(headLabel(tr("The body itself"), this));
