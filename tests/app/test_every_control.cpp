@@ -15,8 +15,8 @@ using namespace bathylux;
 class TestEveryControl : public QObject, DrivenWindow {
     Q_OBJECT
 
-    /// A piece with one thing in it, where that stands in the file, what of it must be reached, and, where
-    /// not every control is to be moved, those that are.
+    /// A piece with one thing in it, where that stands in the file, what of it must be reached, and what the
+    /// controls of that are called.
     struct Thing {
         Json piece;
         std::string at; // "/elements/0/source"
@@ -136,30 +136,30 @@ class TestEveryControl : public QObject, DrivenWindow {
         QWidget* w = input(i);
         return w ? w->grab().toImage() : QImage();
     }
-    /// Opens all that is folded: a row that would fold something is clicked again.
-    void unfold() {
-        for (int i = 0;; ++i) {
-            QList<StepRow*> rows;
-            for (auto* row : window_->findChildren<StepRow*>())
-                if (!row->onSwitch() && row->isVisibleTo(window_.get())) rows << row;
-            if (i >= rows.size()) return;
-            const auto before = inputs().size();
-            QTest::mouseClick(rows[i], Qt::LeftButton, {}, QPoint(20, 12));
-            if (inputs().size() >= before) continue;
-            QList<StepRow*> again;
-            for (auto* row : window_->findChildren<StepRow*>())
-                if (!row->onSwitch() && row->isVisibleTo(window_.get())) again << row;
-            if (i < again.size()) QTest::mouseClick(again[i], Qt::LeftButton, {}, QPoint(20, 12));
-        }
+    QList<StepRow*> folds() const {
+        QList<StepRow*> out;
+        for (auto* row : window_->findChildren<StepRow*>())
+            if (!row->onSwitch() && row->isVisibleTo(window_.get())) out << row;
+        return out;
     }
-
-    void openBody() {
-        for (int i = 0; i < 2; ++i) {
-            const auto before = inputs().size();
+    /// What opens or folds something leaves it open: done again where there is less to take hold of then.
+    void leaveOpen(const std::function<void()>& toggle) const {
+        const auto before = inputs().size();
+        toggle();
+        if (inputs().size() < before) toggle();
+    }
+    void unfold() const {
+        for (int i = 0; i < folds().size(); ++i)
+            leaveOpen([&] {
+                if (StepRow* row = folds().value(i))
+                    QTest::mouseClick(row, Qt::LeftButton, {}, QPoint(20, 12));
+            });
+    }
+    void openBody() const {
+        leaveOpen([&] {
             emit window_->findChild<BodyCard*>()->foldAsked("body");
             QCoreApplication::processEvents();
-            if (inputs().size() > before) return;
-        }
+        });
     }
 
     Json now() const { return to_json(piece()); }
@@ -297,17 +297,15 @@ class TestEveryControl : public QObject, DrivenWindow {
         rowsOf<Ambient>("ambient", "/ambient", in_piece("ambient"));
         rowsOf<Body>("body", "/solid", in_piece("solid"));
         things()["body"].parameters.removeOne("kind"); // a row of buttons
-        for (const auto& [name, at] : {std::pair("camera", "/solid/camera"), {"ground", "/solid/ground"}}) {
-            const auto make = [name = std::string(name)](const Json& values) {
+        const auto about_a_sphere = [](const char* member) {
+            return [member](const Json& values) {
                 Json piece = plain();
-                piece["solid"] = {{"kind", "sphere"}, {name, values}};
+                piece["solid"] = {{"kind", "sphere"}, {member, values}};
                 return piece;
             };
-            if (name == std::string("camera"))
-                rowsOf<Camera>(name, at, make);
-            else
-                rowsOf<GroundPlane>(name, at, make);
-        }
+        };
+        rowsOf<Camera>("camera", "/solid/camera", about_a_sphere("camera"));
+        rowsOf<GroundPlane>("ground", "/solid/ground", about_a_sphere("ground"));
     }
     void it_changes_what_it_is_named_after_and_is_undone() {
         QFETCH(std::string, name);

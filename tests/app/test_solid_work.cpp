@@ -135,6 +135,31 @@ class TestSolidWork : public QObject, DrivenWindow {
         QVERIFY(!pane().placing());
     }
 
+    void on_a_plane_the_canvas_is_a_label_and_as_a_skin_it_is_none() {
+        begin("rubber-badge");
+        auto* place = pane().findChild<QToolButton*>("placeLabel");
+        QTest::mouseClick(place, Qt::LeftButton);
+        QVERIFY(pane().placing());
+        document().edit("skin", [](Piece& p) { p.solid->body.wrap = Wrap::whole; });
+        QVERIFY(shown());
+        QVERIFY(!pane().placing() && !place->isVisible());
+        document().edit("plane", [](Piece& p) { p.solid->body.kind = BodyKind::plane; });
+        QVERIFY(shown() && place->isVisible());
+        pane().lookFrom(0, 0);
+        QVERIFY(shown());
+        QTest::mouseClick(place, Qt::LeftButton);
+        const Body before = solid().body;
+        const QPointF held = seen(450, 350);
+        drag(&pane(), held, held + QPointF(24, 0));
+        QVERIFY(shown());
+        QVERIFY(solid().body.u > before.u + 10);
+        const QPointF now = seen(450, 350);
+        QVERIFY2(std::hypot(now.x() - held.x() - 24, now.y() - held.y()) < 8,
+                 qPrintable(QString("%1 %2").arg(now.x() - held.x()).arg(now.y() - held.y())));
+        document().history().undo();
+        QCOMPARE(solid().body.u, before.u);
+    }
+
     void lights_are_walked_about_it() {
         begin("rubber-badge");
         QVERIFY(shown());

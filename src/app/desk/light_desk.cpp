@@ -8,6 +8,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "app/controls/column_area.h"
 #include "app/controls/controls.h"
 #include "app/controls/ruled_scale.h"
 #include "app/controls/step_row.h"
@@ -22,27 +23,6 @@
 #include "core/render/tied_lights.h"
 
 namespace bathylux {
-
-namespace {
-
-/// A column that scrolls, as the last of `box`.
-QVBoxLayout* scrolled(QVBoxLayout* box) {
-    auto* area = new QScrollArea(box->parentWidget());
-    area->setWidgetResizable(true);
-    area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    area->setFocusPolicy(Qt::NoFocus);
-    auto* inside = new QWidget(area->viewport());
-    inside->setObjectName("deskInside");
-    inside->setStyleSheet("#deskInside { background: transparent; }");
-    auto* column = new QVBoxLayout(inside);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(0);
-    area->setWidget(inside);
-    box->addWidget(area, 1);
-    return column;
-}
-
-} // namespace
 
 LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     setMinimumWidth(244); // its head in full
@@ -75,14 +55,17 @@ LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
     top->addWidget(add_);
     box->addLayout(top);
     // Where all that is open has no room the desk scrolls as a whole, rather than make the window larger.
-    QVBoxLayout* column = scrolled(box);
+    auto* area = columnArea(this);
+    auto* in_area = insideOf(area, "deskInside");
+    auto* column = new QVBoxLayout(in_area);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    area->setWidget(in_area);
+    box->addWidget(area, 1);
     auto* sky_chart = new SkyChart(desk_, this);
     sky_chart->setObjectName("skyChart");
     column->addWidget(sky_chart);
-    scroll_ = new QScrollArea(this);
-    scroll_->setWidgetResizable(true);
-    scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    scroll_->setFocusPolicy(Qt::NoFocus);
+    scroll_ = columnArea(this);
     scroll_->setMinimumHeight(96); // three lights
     column->addWidget(scroll_, 1);
 
@@ -213,9 +196,7 @@ void LightDesk::rebuild() {
     rows_.clear();
     controls_.clear();
     refreshers_.clear();
-    auto* inside = new QWidget(scroll_->viewport());
-    inside->setObjectName("lightsInside");
-    inside->setStyleSheet("#lightsInside { background: transparent; }");
+    auto* inside = insideOf(scroll_, "lightsInside");
     auto* list = new QVBoxLayout(inside);
     list->setContentsMargins(8, 4, 8, 4);
     list->setSpacing(0);

@@ -9,6 +9,7 @@
 #include <QStackedWidget>
 #include <QToolButton>
 
+#include "app/controls/column_area.h"
 #include "app/controls/controls.h"
 #include "app/controls/theme.h"
 #include "app/document/running.h"
@@ -265,13 +266,8 @@ Drawer::Drawer(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     normal_ = line(tr("Normal"));
     side->addSpacing(4);
     side->addWidget(headLabel(tr("Checks"), body_));
-    auto* scroll = new QScrollArea(body_);
-    scroll->setWidgetResizable(true);
-    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    scroll->setFocusPolicy(Qt::NoFocus);
-    checksHolder_ = new QWidget(scroll->viewport());
-    checksHolder_->setObjectName("checks");
-    checksHolder_->setStyleSheet("#checks { background: transparent; }");
+    auto* scroll = columnArea(body_);
+    checksHolder_ = insideOf(scroll, "checks");
     checks_ = new QVBoxLayout(checksHolder_);
     checks_->setContentsMargins(0, 0, 0, 0);
     checks_->setSpacing(0);

@@ -6,6 +6,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "app/controls/column_area.h"
 #include "app/controls/theme.h"
 #include "core/piece/kinds.h"
 
@@ -27,10 +28,7 @@ Makings::Makings(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
     addButton_ = add;
     top->addWidget(add);
     box->addLayout(top);
-    scroll_ = new QScrollArea(this);
-    scroll_->setWidgetResizable(true);
-    scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    scroll_->setFocusPolicy(Qt::NoFocus);
+    scroll_ = columnArea(this);
     scroll_->viewport()->setAutoFillBackground(false);
     box->addWidget(scroll_, 1);
     footer_ = new QLabel(this);

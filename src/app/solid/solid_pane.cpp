@@ -96,8 +96,8 @@ void SolidPane::resizeEvent(QResizeEvent*) {
 
 void SolidPane::request() {
     if (!isVisible() || width() < 8 || height() < 8) return;
-    const bool plane = solid().body.kind == BodyKind::plane;
-    place_->setVisible(!plane && solid().body.wrap == Wrap::placed);
+    place_->setVisible(!solid().body.is_whole());
+    if (placing_ && solid().body.is_whole()) setPlacing(false); // there is no label any more
     SolidAsk ask;
     ask.state = desk_.document.state();
     ask.frame = desk_.document.frame();
@@ -241,7 +241,7 @@ void SolidPane::dragLamp(QPointF p, Qt::KeyboardModifiers m) {
 
 std::optional<std::array<QPointF, 4>> SolidPane::labelCorners() const {
     const Solid s = solid();
-    if (!placing_ || s.body.wrap != Wrap::placed || s.body.kind == BodyKind::mesh) return std::nullopt;
+    if (!placing_ || s.body.is_whole() || s.body.kind == BodyKind::mesh) return std::nullopt;
     const Canvas& c = desk_.document.piece().canvas;
     const Laying laying(s.body, c.width, c.height);
     const auto at = [&](double x, double y) {

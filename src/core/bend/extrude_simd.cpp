@@ -177,7 +177,7 @@ void LayUnder(const SweptLook& look, const SweptRow& row, int width) {
     const auto one = set(1), zero = hn::Zero(d), high = set(look.high), alpha = set(look.color.a),
                shrink = set(look.shrink), darken = set(-look.darken);
     const auto more = [d](float* to, V by) HWY_ATTR { hn::StoreU(hn::Add(hn::LoadU(d, to), by), d, to); };
-    for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(d))) {
+    for (int x = 0; x < width; x += lanes) {
         const auto k = hn::LoadU(d, row.stood + x);
         auto up = zero;
         if (row.height) {

@@ -52,8 +52,7 @@ HWY_INLINE Footprint FootprintAt(D d, const LooksRow& l, int x) {
 /// Calls `what(row, x)` for vectors of a row; the last ones begin earlier, so that none reads past the row's
 /// own margin.
 template <class What> HWY_INLINE void EachVector(const LooksRow& row, int width, const What& what) {
-    const int n = static_cast<int>(hn::Lanes(D()));
-    if (width < n) {
+    if (width < lanes) {
         // Too short for one vector: looked at in a copy.
         alignas(64) std::array<std::array<float, 48>, 6> held{};
         const float* const from[6] = {row.x, row.y, row.above_x, row.above_y, row.below_x, row.below_y};
@@ -62,8 +61,8 @@ template <class What> HWY_INLINE void EachVector(const LooksRow& row, int width,
                              held[3].data() + 16, held[4].data() + 16, held[5].data() + 16},
                     0);
     }
-    for (int x = 0; x + n <= width; x += n) what(row, x);
-    if (width % n) what(row, width - n);
+    for (int x = 0; x + lanes <= width; x += lanes) what(row, x);
+    if (width % lanes) what(row, width - lanes);
 }
 
 } // namespace

@@ -37,7 +37,7 @@ void CombineRows(const float* const* middle, std::span<const float> half, int wi
 
 void WeighRows(std::span<const float* const> rows, std::span<const float> weights, int width, float* out) {
     const D d;
-    for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(d))) {
+    for (int x = 0; x < width; x += lanes) {
         auto a = hn::Mul(hn::LoadU(d, rows[0] + x), hn::Set(d, weights[0]));
         for (std::size_t m = 1; m < rows.size(); ++m)
             a = Fused(d, hn::LoadU(d, rows[m] + x), hn::Set(d, weights[m]), a);
@@ -47,7 +47,7 @@ void WeighRows(std::span<const float* const> rows, std::span<const float> weight
 
 void ConvolveRow(const float* in, std::span<const float> half, int width, float* out) {
     const D d;
-    for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(d))) {
+    for (int x = 0; x < width; x += lanes) {
         auto a = hn::Mul(hn::LoadU(d, in + x), hn::Set(d, half[0]));
         for (int i = 1; i < static_cast<int>(half.size()); ++i)
             a = Fused(d, hn::Set(d, half[i]), hn::Add(hn::LoadU(d, in + x - i), hn::LoadU(d, in + x + i)), a);

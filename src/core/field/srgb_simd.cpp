@@ -47,7 +47,7 @@ void EncodeRow(const std::array<const float*, 3>& from, const std::array<float*,
     // Next to nothing is nothing: its inverse would be past all numbers.
     const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f), least = hn::Set(d, 1e-30f);
     const auto unit = [d](V x) { return EncodeUnit(d, x); };
-    for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(d))) {
+    for (int x = 0; x < width; x += lanes) {
         auto k = one;
         if (alpha) {
             const auto a = hn::LoadU(d, alpha + x);
@@ -65,7 +65,7 @@ void DecodeRow(const std::array<float*, 3>& rgb, const float* alpha, int width, 
     const D d;
     const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f);
     const auto unit = [d](V x) { return DecodeUnit(d, x); };
-    for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(d))) {
+    for (int x = 0; x < width; x += lanes) {
         for (float* row : rgb) {
             auto v = hn::LoadU(d, row + x);
             v = held ? DecodeUnit(d, hn::Min(one, hn::Max(zero, v))) : Extended(d, v, unit, srgb_decode);

@@ -21,7 +21,7 @@ void NormalsRow(const float* above, const float* row, const float* below, int wi
                 float* ny, float* nz) {
     const D d;
     const auto half = hn::Set(d, 0.5f * per_px), one = hn::Set(d, 1.0f);
-    for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(d))) {
+    for (int x = 0; x < width; x += lanes) {
         const auto gx = hn::Mul(half, hn::Sub(hn::LoadU(d, row + x - 1), hn::LoadU(d, row + x + 1)));
         const auto gy = hn::Mul(half, hn::Sub(hn::LoadU(d, below + x), hn::LoadU(d, above + x)));
         // One more step: normals are exported, not only looked at.

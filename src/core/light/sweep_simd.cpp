@@ -17,7 +17,7 @@ HWY_INLINE void SolveLevels(const Carried& c, const Levels& levels, const float*
                             float further, int count, const LineHorizons& out) {
     const D d;
     const auto f = hn::Set(d, part), g = hn::Set(d, 1 - part), zero = hn::Zero(d);
-    for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
+    for (int i = 0; i < count; i += lanes) {
         const auto h = Fused(d, f, hn::LoadU(d, row + i + 1), hn::Mul(g, hn::LoadU(d, row + i)));
         const auto above = [&](int j) {
             return hn::Sub(
@@ -59,14 +59,14 @@ void ReadHorizon(const LineHorizons& lines, float part, const float* height, int
     const auto between = [&](const float* v) {
         return Fused(d, f, hn::LoadU(d, v + 1), hn::Mul(g, hn::LoadU(d, v)));
     };
-    for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d)))
+    for (int i = 0; i < count; i += lanes)
         hn::StoreU(Less(d, between(lines.less + i), hn::LoadU(d, height + i), between(lines.slope + i)), d,
                    slope + i);
 }
 
 void ReadNear(const NearPoint* points, int near, const float* height, int count, float* slope) {
     const D d;
-    for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
+    for (int i = 0; i < count; i += lanes) {
         const auto h = hn::LoadU(d, height + i);
         auto steepest = hn::LoadU(d, slope + i);
         for (int t = 0; t < near; ++t) {
@@ -86,7 +86,7 @@ void ReadCell(const float* own, const float* before, float aside, float back, co
     const auto across = [&](const float* row) {
         return Fused(d, f, hn::LoadU(d, row + 1), hn::Mul(g, hn::LoadU(d, row)));
     };
-    for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
+    for (int i = 0; i < count; i += lanes) {
         const auto seen =
             Fused(d, hn::Set(d, back), across(before + i), hn::Mul(hn::Set(d, 1 - back), across(own + i)));
         hn::StoreU(hn::Max(hn::LoadU(d, slope + i), hn::Sub(seen, hn::LoadU(d, height + i))), d, slope + i);
@@ -100,7 +100,7 @@ HWY_INLINE void MeetLevels(const Carried& c, const Levels& levels, const float* 
     const auto f = hn::Set(d, part), g = hn::Set(d, 1 - part);
     std::array<float, kCount> fall;
     for (int j = 0; j < kCount; ++j) fall[j] = levels.slope[j] * step;
-    for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
+    for (int i = 0; i < count; i += lanes) {
         const auto h = Fused(d, f, hn::LoadU(d, row + i + 1), hn::Mul(g, hn::LoadU(d, row + i)));
         for (int j = 0; j < kCount; ++j) {
             float* line = c.horizon + j * c.stride + i;
@@ -120,7 +120,7 @@ void AddShareAbove(const float* slope, int count, float low, float high, float w
     const D d;
     const auto top = hn::Set(d, high), per = hn::Set(d, 1 / (high - low)), w = hn::Set(d, weight);
     int i = 0;
-    for (; i + static_cast<int>(hn::Lanes(d)) <= count; i += static_cast<int>(hn::Lanes(d))) {
+    for (; i + lanes <= count; i += lanes) {
         const auto share = hn::Mul(hn::Sub(top, hn::LoadU(d, slope + i)), per);
         const auto held = hn::Min(hn::Set(d, 1.0f), hn::Max(hn::Zero(d), share));
         hn::StoreU(Fused(d, w, held, hn::LoadU(d, sum + i)), d, sum + i);
@@ -167,7 +167,7 @@ void CrossRow(const float* row, int width, float at, float spread, int count, fl
     const D d;
     const DI di;
     const auto last = hn::Set(di, width - 1), zero = hn::Zero(di);
-    for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
+    for (int i = 0; i < count; i += lanes) {
         const auto x = Fused(d, hn::Set(d, spread), hn::Iota(d, static_cast<float>(i)), hn::Set(d, at));
         const auto floor = hn::Floor(x), f = hn::Sub(x, floor);
         const auto left = hn::ConvertTo(di, floor);
@@ -180,7 +180,7 @@ void CrossRow(const float* row, int width, float at, float spread, int count, fl
 void MeetFromLamp(const Fan& fan, const float* height, int count, const Mast& mast, float inverse_away) {
     const D d;
     const auto k = hn::Set(d, inverse_away);
-    for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
+    for (int i = 0; i < count; i += lanes) {
         const auto h = hn::LoadU(d, height + i);
         for (int j = 0; j < mast_levels; ++j) {
             const auto m = hn::Set(d, mast[j]);
@@ -196,7 +196,7 @@ void MeetFromLamp(const Fan& fan, const float* height, int count, const Mast& ma
 void SolveFan(const Fan& fan, const float* height, int count, float inverse_away) {
     const D d;
     const auto k = hn::Set(d, inverse_away), one = hn::Set(d, 1.0f);
-    for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
+    for (int i = 0; i < count; i += lanes) {
         const auto h = hn::LoadU(d, height + i);
         auto best = hn::Set(d, -1e30f), hidden = best, less = hn::Zero(d);
         for (int j = 0; j < mast_levels; ++j) {

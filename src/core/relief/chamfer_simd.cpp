@@ -14,7 +14,7 @@ void FromBefore(const ChamferRows& r, float same) {
     const D d;
     const auto least = hn::Set(d, same);
     constexpr float fifth = 1 / 5.0f;
-    for (int x = 0; x < r.width; x += static_cast<int>(hn::Lanes(d))) {
+    for (int x = 0; x < r.width; x += lanes) {
         const auto h = hn::LoadU(d, r.height + x);
         auto best = hn::LoadU(d, r.way + x);
         const auto come = [&](const float* way, const float* height, int by, float weight) {
@@ -37,7 +37,7 @@ void MarkRungs(const RungRows& r, float gap, float sign, float far) {
     const D d;
     const auto rung = hn::Set(d, gap), way = hn::Set(d, sign), whole = hn::Set(d, 0.999f);
     const auto low = hn::Set(d, 0.5f), high = hn::Set(d, 1.5f);
-    for (int x = 0; x < r.width; x += static_cast<int>(hn::Lanes(d))) {
+    for (int x = 0; x < r.width; x += lanes) {
         const auto h = hn::LoadU(d, r.height + x);
         const auto begins = [&](const float* height, const float* there) {
             const auto rise = hn::Div(hn::Mul(way, hn::Sub(hn::LoadU(d, height + x), h)), rung);

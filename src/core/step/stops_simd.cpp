@@ -83,7 +83,7 @@ void RepeatRow(const float* values, float* t, int width, float from, float per, 
     const DI di;
     const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f), low = hn::Set(d, from), k = hn::Set(d, per),
                n = hn::Set(d, repeats);
-    for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(d))) {
+    for (int x = 0; x < width; x += lanes) {
         auto v = hn::Min(one, hn::Max(zero, hn::Mul(hn::Sub(hn::LoadU(d, values + x), low), k)));
         if (repeats != 1) {
             const auto times = hn::Mul(n, v);
