@@ -18,9 +18,9 @@ using namespace bathylux;
 namespace controls_alone {
 
 /// A seeded hand on one widget: presses, drags, double clicks and keys, within and somewhat beyond it.
-class Hand {
+class WidgetHand {
   public:
-    Hand(QWidget& on, unsigned seed) : on_(on), random_(seed) {}
+    WidgetHand(QWidget& on, unsigned seed) : on_(on), random_(seed) {}
 
     void act() {
         // While a button is down there is little else one does.
@@ -95,7 +95,7 @@ struct Strokes {
 };
 
 } // namespace controls_alone
-using controls_alone::Hand, controls_alone::Strokes;
+using controls_alone::WidgetHand, controls_alone::Strokes;
 
 class TestControls : public QObject {
     Q_OBJECT
@@ -115,7 +115,7 @@ class TestControls : public QObject {
         QFETCH(unsigned, seed);
         put(w);
         Strokes strokes(w);
-        Hand hand(w, seed);
+        WidgetHand hand(w, seed);
         for (int i = 0; i < acts; ++i) {
             hand.act();
             holds(i);

@@ -29,14 +29,15 @@ template <class Tag, class Vector> HWY_INLINE Vector Less(Tag, Vector a, Vector 
 }
 #else
 /// a b + c, rounded once. A processor that fuses nothing does it number by number: slow, but the same bits.
-template <class Tag, class Vector> HWY_INLINE Vector Fused(Tag d, Vector a, Vector b, Vector c) {
+/// Called, not inlined: kernels that are slow in any case would be most of what is compiled.
+template <class Tag, class Vector> HWY_NOINLINE Vector Fused(Tag d, Vector a, Vector b, Vector c) {
     alignas(64) std::array<float, 16> p, q, r;
     hn::Store(a, d, p.data()), hn::Store(b, d, q.data()), hn::Store(c, d, r.data());
     for (std::size_t i = 0; i < hn::Lanes(d); ++i) r[i] = std::fma(p[i], q[i], r[i]);
     return hn::Load(d, r.data());
 }
 /// c − a b, rounded once.
-template <class Tag, class Vector> HWY_INLINE Vector Less(Tag d, Vector a, Vector b, Vector c) {
+template <class Tag, class Vector> HWY_NOINLINE Vector Less(Tag d, Vector a, Vector b, Vector c) {
     return Fused(d, hn::Neg(a), b, c);
 }
 #endif
