@@ -1,10 +1,12 @@
 #include <QtTest>
+#include <fstream>
 #include <tbb/global_control.h>
 #include <thread>
 
 #include "core/check/checks.h"
 #include "core/error.h"
 #include "core/field/gaussian.h"
+#include "core/field/machine_memory.h"
 #include "core/field/parallel.h"
 #include "core/field/plane_memory.h"
 #include "core/make/recognise.h"
@@ -94,6 +96,38 @@ class TestEvaluate : public QObject {
             QCOMPARE(in_files(), 2);
         }
         QCOMPARE(in_files(), 0);
+    }
+
+    void a_containers_limit_counts_and_one_that_says_nothing_does_not() {
+        QTemporaryDir dir;
+        const std::filesystem::path root = dir.path().toStdString();
+        std::filesystem::create_directories(root / "user" / "art");
+        const auto says = [&](const std::filesystem::path& group, const char* limit) {
+            std::ofstream(root / group / "memory.max") << limit << "\n";
+        };
+        QCOMPARE(least_memory_limit(root, "/user/art"), std::nullopt);
+        says("user/art", "max"), says("user", "4294967296");
+        QCOMPARE(least_memory_limit(root, "/user/art"), std::size_t{4} << 30); // of the group above
+        says("user/art", "1073741824"), says("", "2147483648");
+        QCOMPARE(least_memory_limit(root, "/user/art"), std::size_t{1} << 30);
+        QCOMPARE(least_memory_limit(root, "/elsewhere/on/the/host"), std::size_t{2} << 30);
+        QCOMPARE(least_memory_limit(root, "/"), std::size_t{2} << 30);
+        QVERIFY(plane_memory::kept_in_memory() <= machine_memory() / 2);
+    }
+
+    void halvings_asked_for_by_many_at_once_are_those_asked_for_by_one() {
+        const auto value = [](double x, double y) { return static_cast<float>(std::sin(x * 0.3) * y / 600); };
+        const auto read = [](const Picture& p) {
+            return p.texels(Picture::Reading::stored, 4, {0, 0, 40, 30}, Edge::clamp).rgba;
+        };
+        const Plane alone = read(*picture_of(900, 600, value));
+        for (int turn = 0; turn < 8; ++turn) {
+            const auto shared = picture_of(900, 600, value);
+            std::vector<Plane> of(32);
+            // From within a loop, too: whoever waits for the rows of a halving may be given another of these.
+            parallel_blocks(0, 32, 1, [&](int i, int) { of[static_cast<std::size_t>(i)] = read(*shared); });
+            for (const Plane& p : of) QCOMPARE(worst_difference(p, alone), 0.0);
+        }
     }
 
     void the_cache_changes_nothing() {

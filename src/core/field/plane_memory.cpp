@@ -11,6 +11,8 @@
 #include <sys/mman.h>
 #include <unistd.h>
 
+#include "core/field/machine_memory.h"
+
 namespace bathylux::plane_memory {
 
 namespace {
@@ -38,11 +40,6 @@ float* allocated(std::size_t size) {
     if (!p) throw std::bad_alloc();
     if (pages) madvise(p, size, MADV_HUGEPAGE);
     return p;
-}
-
-std::size_t half_of_the_machine() {
-    return static_cast<std::size_t>(sysconf(_SC_PHYS_PAGES)) *
-           static_cast<std::size_t>(sysconf(_SC_PAGESIZE)) / 2;
 }
 
 /// Fresh memory costs a page fault every 4 KiB, which is as much as a whole Gaussian; planes come and go in a
@@ -123,7 +120,7 @@ class Reserve {
     std::vector<Spare> spare_;                    // oldest first
     std::size_t bytes_ = 0;
     std::set<float*> mapped_; // large ones that lie in files
-    std::size_t in_memory_ = 0, kept_ = half_of_the_machine();
+    std::size_t in_memory_ = 0, kept_ = machine_memory() / 2;
 };
 
 Reserve& reserve() {

@@ -14,7 +14,7 @@ void give(float* p, std::size_t size);
 constexpr std::size_t huge_page = std::size_t{2} << 20;
 /// Planes of so many bytes are large.
 constexpr std::size_t large = std::size_t{64} << 20;
-/// So much of large planes may lie in memory: half of what the machine has at first.
+/// So much of large planes may lie in memory: half of what the machine, or a container, has at first.
 void keep_in_memory(std::size_t bytes);
 std::size_t kept_in_memory();
 

@@ -136,27 +136,28 @@ std::pair<int, int> Picture::size_of_level(int level) const {
 }
 
 const Picture::Texels& Picture::small_level(Reading reading, int level) const {
-    const std::lock_guard lock(pyramids_->mutex);
     auto& kept = pyramids_->levels[static_cast<std::size_t>(reading)];
-    if (kept.size() <= static_cast<std::size_t>(level)) kept.resize(level + 1);
-    int known = level; // the nearest one to begin from: one that is there, or the samples
-    while (known > first_kept && !kept[known]) --known;
-    for (; known <= level; ++known) {
-        if (kept[known]) continue;
-        const auto [w, h] = size_of_level(known);
-        auto made = std::make_unique<Texels>(Texels{w, h, Plane(4 * w, h)});
-        const HalvedRows rows(*this, reading == Reading::color);
-        const Texels* above = known > first_kept ? kept[known - 1].get() : nullptr;
-        parallel_rows(0, h, [&, w = w](int y) {
-            float* to = made->rgba.row(y);
-            if (above)
-                halve_rows(above->rgba.row(std::min(2 * y, above->height - 1)),
-                           above->rgba.row(std::min(2 * y + 1, above->height - 1)), above->width, to, w);
-            else
-                rows(known, y, 0, w, to);
-        });
-        kept[known] = std::move(made);
+    {
+        const std::lock_guard lock(pyramids_->mutex);
+        if (kept.size() <= static_cast<std::size_t>(level)) kept.resize(level + 1);
+        if (kept[level]) return *kept[level];
     }
+    // Not under the lock: while rows of a loop are waited for, this thread may come by here for another
+    // loop's. Of two that make the same, the first is kept.
+    const Texels* const above = level > first_kept ? &small_level(reading, level - 1) : nullptr;
+    const auto [w, h] = size_of_level(level);
+    auto made = std::make_unique<Texels>(Texels{w, h, Plane(4 * w, h)});
+    const HalvedRows rows(*this, reading == Reading::color);
+    parallel_rows(0, h, [&, w = w](int y) {
+        float* to = made->rgba.row(y);
+        if (above)
+            halve_rows(above->rgba.row(std::min(2 * y, above->height - 1)),
+                       above->rgba.row(std::min(2 * y + 1, above->height - 1)), above->width, to, w);
+        else
+            rows(level, y, 0, w, to);
+    });
+    const std::lock_guard lock(pyramids_->mutex);
+    if (!kept[level]) kept[level] = std::move(made);
     return *kept[level];
 }
 
