@@ -93,10 +93,12 @@ class HalvedRows {
         if (level == 0) return read_(y, x0, x1, to);
         const auto [w, h] = p_.size_of_level(level - 1);
         const int from = std::min(2 * x0, w - 1), until = std::min(2 * x1, w);
-        std::vector<float> above(4ull * (until - from)), below(above.size());
-        (*this)(level - 1, std::min(2 * y, h - 1), from, until, above.data());
-        (*this)(level - 1, std::min(2 * y + 1, h - 1), from, until, below.data());
-        halve_rows(above.data(), below.data(), until - from, to, x1 - x0);
+        const std::size_t floats = std::size_t{4} * (until - from);
+        const auto rows = std::make_unique_for_overwrite<float[]>(2 * floats);
+        float *const above = rows.get(), *const below = above + floats;
+        (*this)(level - 1, std::min(2 * y, h - 1), from, until, above);
+        (*this)(level - 1, std::min(2 * y + 1, h - 1), from, until, below);
+        halve_rows(above, below, until - from, to, x1 - x0);
     }
 
   private:
