@@ -388,6 +388,62 @@ class TestLayers : public QObject {
         }
     }
 
+    /// What throws shadow is seen from afar as well: of a group lit by itself its elements alone, and nothing
+    /// that light goes through, whichever tile it stands in.
+    void far_shadows_are_those_of_what_throws_them() {
+        const auto tower = [](const std::string& x) {
+            std::string out =
+                R"({"id": "tower", "source": {"kind": "rectangle", "width": 20, "height": 44},
+                    "placement": {"x": @, "y": 32}, "steps": [{"kind": "raise", "amount": 120}])";
+            return out.replace(out.find('@'), 1, x);
+        };
+        const std::string floor =
+                              R"({"id": "floor", "source": {"kind": "rectangle", "width": 900, "height": 70},
+                                      "placement": {"x": 300, "y": 32}},)",
+                          sun =
+                              R"("lights": [{"id": "sun", "kind": "directional", "angle": 0, "elevation": 16,
+                                               "shadow": true}], "ambient": {"intensity": 0})";
+        const std::string glass = tower("560") + R"(, "surface": {"transmission": 1}})",
+                          plain = tower("560") + "}";
+        const auto bright_at = [&](const std::string& elements, double x, Cut cut) {
+            const Scene s = scene_of(piece_json(600, 64, elements, sun));
+            Evaluator evaluator(std::size_t{64} << 20, cut);
+            const int at = static_cast<int>(x);
+            return look(evaluator, s, View::lit, {at, 28, at + 8, 36}, 1).channels[0].at(4, 4);
+        };
+        // The shadow reaches 418 px; in tiles of 64 px at most 160 of them are looked at px by px.
+        const Cut whole{}, tiles{0, 64};
+        for (const double x : {500.0, 300.0, 180.0}) {
+            const auto told = [&](const char* what) { return QString("%1 at %2").arg(what).arg(x).toUtf8(); };
+            const float open = bright_at(floor + glass, x, whole);
+            QVERIFY(open > 0.05f);
+            QVERIFY2(bright_at(floor + plain, x, whole) == 0 && bright_at(floor + plain, x, tiles) == 0,
+                     told("plain"));
+            QVERIFY2(std::abs(bright_at(floor + glass, x, tiles) - open) < 0.01f, told("glass"));
+            // Lit by itself, beside something tall that is none of it.
+            const std::string apart =
+                tower("590") + "}," + grouped(R"(, "lit": true)", floor.substr(0, floor.size() - 1));
+            QVERIFY2(std::abs(bright_at(apart, x, whole) - open) < 0.01f, told("apart"));
+            QVERIFY2(std::abs(bright_at(apart, x, tiles) - open) < 0.01f, told("apart in tiles"));
+            const std::string inside = grouped(R"(, "lit": true)", floor + plain);
+            QVERIFY2(bright_at(inside, x, whole) == 0 && bright_at(inside, x, tiles) == 0, told("inside"));
+        }
+    }
+
+    /// On a tile light reads all of it: what is finished or lit by itself is so in one go.
+    void a_large_tile_is_lit_and_finished() {
+        const std::string lid = R"({"id": "lid", "source": {"kind": "ellipse", "width": 60, "height": 40},
+                                    "steps": [{"kind": "bevel", "width": 8, "rise": 8}]})",
+                          over = R"(, "placement": {"x": 150, "y": 110})",
+                          finish = R"(, "finish": [{"kind": "vignette"}])";
+        auto tile = std::make_shared<Piece>(piece_from_text(
+            layers_json(two_forms + "," + grouped(R"(, "lit": true)", lid, over), two_lamps + finish)));
+        tile->canvas.edge = Edge::repeat;
+        const Scene s{tile, std::make_shared<const Assets>()};
+        Evaluator large(std::size_t{64} << 20, {0, 48});
+        QCOMPARE(most_off(look(large, s, View::lit, {0, 0, 160, 120}, 1), layers_lit(s)), 0.0);
+    }
+
     void a_twin_is_the_same_again_elsewhere() {
         const std::string words =
             R"({"id": "a", "source": {"kind": "rectangle", "width": 40, "height": 20, "corner": 6,

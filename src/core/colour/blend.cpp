@@ -87,7 +87,7 @@ void composite(BlendMode mode, bool linear, const std::array<float, 4>& source,
         cb[i] = ab > 0 ? encode(backdrop[i] / ab) : 0.0f;
     }
     const Rgb mixed = ab > 0 ? blend(mode, cb, cs) : cs;
-    const float ao = as + ab - as * ab;
+    const float ao = united_coverage(as, ab);
     for (int i = 0; i < 3; ++i) {
         const float co = (1 - ab) * as * cs[i] + ab * as * mixed[i] + (1 - as) * ab * cb[i];
         backdrop[i] = ao * (linear ? co / ao : fast_srgb_decode(co / ao));

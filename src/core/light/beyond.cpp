@@ -52,7 +52,8 @@ template <class F>
 void Beyond::walk(double x, double y, double dx, double dy, double most, const F& meet) const {
     const double w = maxima_[0].width() / ratio_, h = maxima_[0].height() / ratio_, cell = 1 / ratio_;
     const int levels = static_cast<int>(maxima_.size());
-    for (double t = 0.5 * cell; t < most;) {
+    // What lies less than a px away is the place itself.
+    for (double t = std::max(0.5 * cell, 1.0); t < most;) {
         const double px = x + t * dx, py = y + t * dy;
         if (px < 0 || py < 0 || px >= w || py >= h) return;
         const double size = std::max(cell, t / parts_of_way);

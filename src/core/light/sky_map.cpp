@@ -314,8 +314,9 @@ constexpr int table_side = 32;
 template <class T> struct Table {
     std::array<std::array<T, table_side>, table_side> values; // [roughness][n·v]
     template <class F> T read(float ndv, float roughness, const F& lerp) const {
-        const float x = std::clamp(ndv, 0.0f, 1.0f) * (table_side - 1),
-                    y = std::clamp(roughness, 0.0f, 1.0f) * (table_side - 1);
+        // What lies in a vector behind the end of a row may be anything, and no number.
+        const auto held = [](float v) { return v > 0 ? std::min(v, 1.0f) : 0.0f; };
+        const float x = held(ndv) * (table_side - 1), y = held(roughness) * (table_side - 1);
         const int i = std::min(static_cast<int>(x), table_side - 2),
                   j = std::min(static_cast<int>(y), table_side - 2);
         const float fx = x - static_cast<float>(i), fy = y - static_cast<float>(j);

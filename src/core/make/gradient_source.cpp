@@ -17,8 +17,8 @@ Bundle GradientSource::give(const SourceContext& context) const {
         {rectangle_outline(place.width(), place.height(), 0), Color{0, 0, 0, 1}}};
     const std::uint64_t named = (Hash() << "gradient" << place.width() << place.height()).value();
     Bundle out = shapes_bundle(context, rectangle, named);
-    if (!context.wanted.has(channel::color | channel::tone)) return out;
     const Gradient gradient({shape, angle, repeats, mirrored}, stops, mix_in, place, context.to_device);
+    if (gradient.opaque() && !context.wanted.has(channel::color | channel::tone)) return out;
     const Region r = out.region;
     const int w = r.width(), h = r.height();
     const Field cover = out.coverage;

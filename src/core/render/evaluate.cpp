@@ -143,14 +143,21 @@ Bundle Evaluator::evaluate(const Run& run, const Operation& op, Region region, C
 Bundle Evaluator::evaluate_one(const Run& run, const Operation& op, Region region, Channels wanted) {
     stop_here();
     wanted = asked_of(op, wanted);
-    if (!op.reads.empty() && !op.changes.has(wanted)) return evaluate(run, *op.reads[0].from, region, wanted);
+    if (!op.reads.empty() && !op.changes.has(wanted)) {
+        // What knows the canvas only gives no more of what it leaves as it is.
+        const Read& first = op.reads[0];
+        const bool bound = first.within_canvas || first.reach == the_whole;
+        const Region there = bound ? intersect(region, run.canvas) : region;
+        return there.empty() ? Bundle{} : evaluate(run, *first.from, there, wanted);
+    }
     if (const auto kept = find(run, op, region, wanted))
         return cropped(*kept, intersect(region, kept->region));
-    if (op.in_tiles && !cut_.one(run.canvas) &&
+    const bool local = op.reads.empty() || op.reads[0].reach != the_whole;
+    if (local && op.in_tiles && !cut_.one(run.canvas) &&
         region.area() > static_cast<long long>(cut_.side) * cut_.side && run.canvas.contains(region))
         return gathered(run, op, region, wanted);
     // What has no local form is done once for the whole.
-    if (!op.reads.empty() && op.reads[0].reach == the_whole && !(region == run.canvas)) {
+    if (!local && !(region == run.canvas)) {
         const Bundle whole = evaluate_one(run, op, run.canvas, wanted);
         return cropped(whole, intersect(region, whole.region));
     }
@@ -161,24 +168,26 @@ Bundle Evaluator::evaluate_one(const Run& run, const Operation& op, Region regio
 Bundle Evaluator::gathered(const Run& run, const Operation& op, Region region, Channels wanted) {
     Bundle out;
     out.region = region;
-    std::array<Plane, 4> planes;
-    for (Plane& p : planes) p = Plane(region.width(), region.height());
-    bool opaque = true;
-    for (const Region& tile : tiles_of(run.canvas, region, cut_)) {
-        const Bundle part = evaluate_one(run, op, tile, wanted);
-        opaque = opaque && part.coverage.is_constant() && part.coverage.constant() == 1;
-        const Region both = intersect(tile, region);
-        const std::array<const Field*, 4> fields{&part.color[0], &part.color[1], &part.color[2],
-                                                 &part.coverage};
+    const std::array<Field*, 4> fields{&out.color[0], &out.color[1], &out.color[2], &out.coverage};
+    const std::vector<Region> tiles = tiles_of(run.canvas, region, cut_);
+    for (std::size_t i = 0; i < tiles.size(); ++i) {
+        const Bundle part = evaluate_one(run, op, tiles[i], wanted);
+        const Region both = intersect(tiles[i], region);
+        const std::array<const Field*, 4> parts{&part.color[0], &part.color[1], &part.color[2],
+                                                &part.coverage};
         for (std::size_t c = 0; c < 4; ++c) {
-            const Rows rows(*fields[c], part.region.width());
+            // What is the same in all tiles stays one number.
+            Field& to = *fields[c];
+            if (i == 0 && parts[c]->is_constant()) to = *parts[c];
+            if (to.is_constant() && parts[c]->is_constant() && to.constant() == parts[c]->constant())
+                continue;
+            Plane& plane = to.writable(region.width(), region.height());
+            const Rows rows(*parts[c], part.region.width());
             for (int y = both.y0; y < both.y1; ++y)
                 std::copy_n(rows(y - part.region.y0) + (both.x0 - part.region.x0), both.width(),
-                            planes[c].row(y - region.y0) + (both.x0 - region.x0));
+                            plane.row(y - region.y0) + (both.x0 - region.x0));
         }
     }
-    for (std::size_t c = 0; c < 3; ++c) out.color[c] = Field(std::move(planes[c]));
-    out.coverage = opaque ? Field(1.0f) : Field(std::move(planes[3]));
     return out;
 }
 

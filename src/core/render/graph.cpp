@@ -348,10 +348,7 @@ OperationPtr Graph::followed(const Element& twin, const Placed& placed) {
 
 OperationPtr Graph::picture() {
     const Piece& piece = *scene_.piece;
-    Layers layers(*this);
-    return layers.fall_apart(piece.elements)
-               ? layers.picture(ground(piece.canvas.background), piece.elements, root_placed(scale_))
-               : layers.light(relief());
+    return Layers(*this).picture(piece.canvas.background, piece.elements, root_placed(scale_));
 }
 
 OperationPtr Graph::finish(OperationPtr picture) {

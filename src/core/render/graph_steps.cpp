@@ -274,9 +274,12 @@ OperationPtr Graph::step(const OperationPtr& below, std::string_view of, const S
         Bundle made;
         if (kind.looks) {
             Evaluator& evaluator = *work.evaluator;
-            now.below = [&](Region wanted) {
+            Channels needed = kind.needs ? work.wanted | kind.needs(what.data()) : work.wanted;
+            // Of what was brought elsewhere, tones are told from its colours.
+            if (needed.has(channel::tone)) needed = needed | channel::color;
+            now.below = [&, needed](Region wanted) {
                 const Region there = intersect(wanted, below->extent);
-                return there.empty() ? Bundle{} : evaluator.run(below, now.canvas, there, work.wanted);
+                return there.empty() ? Bundle{} : evaluator.run(below, now.canvas, there, needed);
             };
             now.maps = readers(maps, evaluator, now.canvas);
             made = kind.apply(what.data(), {}, now);

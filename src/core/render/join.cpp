@@ -30,28 +30,32 @@ struct OwnRows {
 void join_color(Bundle& below, const Bundle& own, const Mix& mix) {
     const Region r = own.region, b = below.region;
     const int w = b.width(), h = b.height(), shift = r.x0 - b.x0;
-    Plane* planes[4];
+    Plane* planes[3];
     for (int c = 0; c < 3; ++c) planes[c] = &below.color[c].writable(w, h);
-    planes[3] = &below.coverage.writable(w, h);
+    // What is opaque stays so, whatever lies over it.
+    const bool opaque = below.coverage.is_constant() && below.coverage.constant() == 1;
+    Plane* coverage = opaque ? nullptr : &below.coverage.writable(w, h);
     const OwnRows cov(own.coverage, r), red(own.color[0], r), green(own.color[1], r), blue(own.color[2], r);
     const bool plain = mix.blend == BlendMode::normal && mix.opacity == 1;
     parallel_rows(r.y0, r.y1, [&](int y) {
-        float* to[4];
-        for (int c = 0; c < 4; ++c) to[c] = planes[c]->row(y - b.y0) + shift;
+        float* to[3];
+        for (int c = 0; c < 3; ++c) to[c] = planes[c]->row(y - b.y0) + shift;
+        float* covered = coverage ? coverage->row(y - b.y0) + shift : nullptr;
         const float *a = cov(y), *from[3] = {red(y), green(y), blue(y)};
         for (int x = 0; x < r.width(); ++x) {
             if (a[x] <= 0) continue;
             if (plain && a[x] >= 1) {
                 for (int c = 0; c < 3; ++c) to[c][x] = from[c][x];
-                to[3][x] = 1;
+                if (covered) covered[x] = 1;
                 continue;
             }
-            std::array<float, 4> backdrop{to[0][x], to[1][x], to[2][x], to[3][x]};
+            std::array<float, 4> backdrop{to[0][x], to[1][x], to[2][x], covered ? covered[x] : 1};
             composite(mix.blend, mix.linear,
                       {from[0][x] * mix.opacity, from[1][x] * mix.opacity, from[2][x] * mix.opacity,
                        a[x] * mix.opacity},
                       backdrop);
-            for (int c = 0; c < 4; ++c) to[c][x] = backdrop[c];
+            for (int c = 0; c < 3; ++c) to[c][x] = backdrop[c];
+            if (covered) covered[x] = backdrop[3];
         }
     });
 }
@@ -66,7 +70,7 @@ void join_coverage(Bundle& below, const Bundle& own, float opacity) {
         const float* a = cov(y);
         for (int x = 0; x < r.width(); ++x) {
             const float over = a[x] * opacity;
-            if (over > 0) under[x] = over >= 1 ? 1 : over + under[x] - over * under[x];
+            if (over > 0) under[x] = united_coverage(over, under[x]);
         }
     });
 }

@@ -36,10 +36,12 @@ void recolor(Bundle& relief, const Bundle& colors) {
     relief.coverage = extended_with_nothing(colors.coverage, colors.region, relief.region);
 }
 
+/// Black where there are no colours.
 Bundle picture_of(Region region, std::array<Plane, 3> lit, Field coverage) {
     Bundle out;
     out.region = region;
-    for (int c = 0; c < 3; ++c) out.color[c] = Field(std::move(lit[c]));
+    for (int c = 0; c < 3; ++c)
+        if (lit[c].width()) out.color[c] = Field(std::move(lit[c]));
     out.coverage = std::move(coverage);
     return out;
 }
@@ -142,20 +144,41 @@ Layers::Sheets Layers::sheets() {
     return sheets(graph_.ground(piece.canvas.background), piece.elements, root_placed(graph_.scale_));
 }
 
-OperationPtr Layers::picture(const OperationPtr& ground, const Elements& list, const Placed& parent) {
-    if (!fall_apart(list)) return light(graph_.joined(ground, list, parent));
+HeightsAt Layers::heights_of(const Color& ground, const Elements& list, const Placed& parent) const {
+    return [scene = graph_.scene_, scale = graph_.scale_, ground, list, parent](Evaluator& evaluator,
+                                                                                double other) {
+        Graph graph(scene, other);
+        Layers layers(graph);
+        const double k = other / scale;
+        const Placed there{Affine::scaling(k, k) * parent.to_device, k * parent.length, parent.rise};
+        const OperationPtr below = graph.ground(ground), solid = layers.fall_apart(list)
+                                                                     ? layers.sheets(below, list, there).solid
+                                                                     : graph.joined(below, list, there);
+        return evaluator.run(solid, graph.canvas(), graph.canvas(), channel::height);
+    };
+}
+
+OperationPtr Layers::picture(const Color& color, const Elements& list, const Placed& parent) {
+    const OperationPtr ground = graph_.ground(color);
+    const HeightsAt heights_at = heights_of(color, list, parent);
+    if (!fall_apart(list)) {
+        const bool all = &list == &graph_.scene_.piece->elements;
+        const OperationPtr relief = all ? graph_.relief() : graph_.joined(ground, list, parent);
+        return light(relief, nullptr, {relief, heights_at});
+    }
     const Sheets all = sheets(ground, list, parent);
+    const Solid solid{all.solid, heights_at};
     OperationPtr so_far;
     for (const Sheet& sheet : all.list) switch (sheet.part) {
         case Part::lit: {
-            const OperationPtr lit = light(sheet.relief, sheet.colors, all.solid);
+            const OperationPtr lit = light(sheet.relief, sheet.colors, solid);
             so_far = so_far ? laid_over(so_far, lit) : lit;
             break;
         }
         case Part::laid_over:
             so_far = graph_.joined_one(so_far, *sheet.element, sheet.own, sheet.clip);
             break;
-        case Part::seen_through: so_far = see_through(sheet, so_far, all.solid); break;
+        case Part::seen_through: so_far = see_through(sheet, so_far, solid); break;
         }
     return so_far;
 }
@@ -166,7 +189,7 @@ OperationPtr Layers::laid_over(const OperationPtr& below, const OperationPtr& to
     out->called = "laid over";
     out->gives = channel::color;
     out->extent = everywhere;
-    out->reads = {{below, channel::color, false}, {top, channel::color, false}};
+    out->reads = {{below}, {top}};
     out->worth_keeping = out->in_tiles = true;
     out->run = [](const Work& work, std::vector<Bundle> read) {
         Bundle lit = std::move(read[0]);
@@ -178,14 +201,14 @@ OperationPtr Layers::laid_over(const OperationPtr& below, const OperationPtr& to
 
 OperationPtr Layers::of_group(const Element& group, const Placed& within) {
     // On level ground that is not there, so that heights join as they do on the canvas.
-    const OperationPtr lit = picture(graph_.ground(Color{0, 0, 0, 0}), group.elements, within);
+    const OperationPtr lit = picture(Color{0, 0, 0, 0}, group.elements, within);
     auto out = std::make_shared<Operation>();
     out->hash = (Hash() << "group lit by itself" << lit->hash).value();
     out->called = "group " + group.id;
     out->gives = channel::color;
     for (const Element& e : group.elements)
         if (e.mix.visible) out->extent = united(out->extent, graph_.masked(e, within)->extent);
-    out->reads = {{lit, channel::color, false}};
+    out->reads = {{lit}};
     out->worth_keeping = true;
     out->run = [hash = out->hash](const Work& work, std::vector<Bundle> read) {
         Bundle b = std::move(read[0]);
@@ -196,8 +219,7 @@ OperationPtr Layers::of_group(const Element& group, const Placed& within) {
     return out;
 }
 
-OperationPtr Layers::light(const OperationPtr& relief, const OperationPtr& colors,
-                           const OperationPtr& solid) {
+OperationPtr Layers::light(const OperationPtr& relief, const OperationPtr& colors, const Solid& solid) {
     auto out = std::make_shared<Operation>();
     const Scene& scene = graph_.scene_;
     const Edge edge = scene.piece->canvas.edge;
@@ -207,9 +229,9 @@ OperationPtr Layers::light(const OperationPtr& relief, const OperationPtr& color
     out->reads = {read};
     const Lighting lighting = by_itself();
     Hash h;
-    h << "light" << relief->hash << solid->hash << hash_of(lighting) << graph_.scale_;
+    h << "light" << relief->hash << solid.relief->hash << hash_of(lighting) << graph_.scale_;
     if (colors) {
-        out->reads.push_back({colors, channel::color, false});
+        out->reads.push_back({colors});
         h << colors->hash;
     }
     out->hash = h.value();
@@ -217,15 +239,16 @@ OperationPtr Layers::light(const OperationPtr& relief, const OperationPtr& color
     out->gives = channel::color;
     out->extent = graph_.canvas_;
     // Who only looks at it has no use for what it was before.
-    out->worth_keeping = out->in_tiles = solid != relief || colors || !scene.piece->finish.empty();
+    out->worth_keeping = out->in_tiles = solid.relief != relief || colors || !scene.piece->finish.empty();
     // What is lit may be looked at from several threads; each asks for what stands in the way by itself.
     out->run = [solid, canvas = graph_.canvas_, scale = graph_.scale_, lighting, scene,
                 edge](const Work& work, std::vector<Bundle> bundles) {
-        const Lit now{scene, solid, canvas, scale, lighting};
-        const InTheWay way = in_the_way(*work.evaluator, now, work.region);
         Bundle& b = bundles[0];
         if (bundles.size() > 1) recolor(b, bundles[1]);
         Field cover = cropped(b.coverage, b.region, work.region);
+        if (!work.wanted.has(channel::color)) return picture_of(work.region, {}, std::move(cover));
+        const Lit now{scene, solid.relief, canvas, scale, lighting, solid.heights_at};
+        const InTheWay way = in_the_way(*work.evaluator, now, work.region);
         return picture_of(work.region, shade(b, work.region, scale, edge, lighting, way), std::move(cover));
     };
     return out;
@@ -266,19 +289,19 @@ std::array<Plane, 3> own_light(Bundle relief, const Field& transmission, Region 
 
 } // namespace
 
-OperationPtr Layers::see_through(const Sheet& sheet, const OperationPtr& below, const OperationPtr& solid) {
+OperationPtr Layers::see_through(const Sheet& sheet, const OperationPtr& below, const Solid& solid) {
     const Element& e = *sheet.element;
     const Scene& scene = graph_.scene_;
     const Edge edge = scene.piece->canvas.edge;
     const bool plain = sheet.plain;
     auto out = std::make_shared<Operation>();
     Read all{sheet.relief, channel::all, false}, itself{sheet.own, channel::all, false};
-    all.reach = itself.reach = 1;
+    all.reach = itself.reach = edge == Edge::repeat ? the_whole : 1;
     all.within_canvas = itself.within_canvas = true;
-    out->reads = {{below, channel::color, false}, all, itself};
+    out->reads = {{below}, all, itself};
     const Lighting lighting = by_itself();
     Hash h;
-    h << "seen through" << below->hash << sheet.relief->hash << solid->hash << sheet.own->hash
+    h << "seen through" << below->hash << sheet.relief->hash << solid.relief->hash << sheet.own->hash
       << hash_of(lighting) << graph_.scale_ << e.mix.opacity << static_cast<int>(e.mix.blend) << e.mix.linear;
     if (sheet.clip) {
         out->reads.push_back({sheet.clip, channel::coverage, false});
@@ -300,14 +323,18 @@ OperationPtr Layers::see_through(const Sheet& sheet, const OperationPtr& below, 
         if (plain) set_surface(own, scene.piece->surface);
         if (read.size() > 3) limit(own, extended_with_nothing(read[3].coverage, read[3].region, around));
         Evaluator& evaluator = *work.evaluator;
-        const InTheWay way = in_the_way(evaluator, Lit{scene, solid, canvas, scale, lighting}, r);
-        recolor(lit, own);
-        const auto light = own_light(lit, own.transmission, r, scale, edge, lighting, way);
+        const bool colored = work.wanted.has(channel::color);
+        std::array<Plane, 3> light;
+        if (colored) {
+            const Lit now{scene, solid.relief, canvas, scale, lighting, solid.heights_at};
+            recolor(lit, own);
+            light = own_light(lit, own.transmission, r, scale, edge, lighting, in_the_way(evaluator, now, r));
+        }
         const auto seen = seen_below(own, r, canvas, scale, edge, [&](Region wanted) {
             if (work.region.contains(wanted))
                 return LitRegion{work.region,
                                  {result.color[0], result.color[1], result.color[2], result.coverage}};
-            Bundle b = evaluator.run(below, canvas, wanted, channel::color);
+            Bundle b = evaluator.run(below, canvas, wanted, work.wanted);
             return LitRegion{b.region, {b.color[0], b.color[1], b.color[2], b.coverage}};
         });
         const Field cover = cropped(own.coverage, own.region, r),
@@ -328,7 +355,8 @@ OperationPtr Layers::see_through(const Sheet& sheet, const OperationPtr& below, 
                 const float k = mix.opacity * a[x];
                 if (!(k > 0)) continue;
                 std::array<float, 4> shown, under;
-                for (int c = 0; c < 3; ++c) shown[c] = k * t[x] * looked[c][x] + mix.opacity * light[c](x, y);
+                for (int c = 0; c < 3; ++c)
+                    shown[c] = colored ? k * t[x] * looked[c][x] + mix.opacity * light[c](x, y) : 0;
                 shown[3] = k * (1 - t[x] + t[x] * looked[3][x]);
                 for (int c = 0; c < 4; ++c) under[c] = (*to[c])(x + dx, y + dy);
                 // What is seen takes the place of what is there; only where it is mixed otherwise is that

@@ -1,5 +1,6 @@
 #pragma once
 #include "core/render/graph.h"
+#include "core/render/obstruction.h"
 
 namespace bathylux {
 
@@ -34,10 +35,8 @@ class Layers {
 
     /// Whether a list has to be lit in more than one go.
     bool fall_apart(const Elements& list) const;
-    /// The light on a relief, all in one go.
-    OperationPtr light(const OperationPtr& relief) { return light(relief, nullptr, relief); }
-    /// Colour (linear, premultiplied) and coverage of a list on a ground.
-    OperationPtr picture(const OperationPtr& ground, const Elements& list, const Placed& parent);
+    /// Colour (linear, premultiplied) and coverage of a list on level ground.
+    OperationPtr picture(const Color& ground, const Elements& list, const Placed& parent);
     /// How a list on a ground comes apart. Its operations hold as long as the graph.
     Sheets sheets(const OperationPtr& ground, const Elements& list, const Placed& parent);
     /// The same of all of the piece.
@@ -60,10 +59,17 @@ class Layers {
     bool seen_through(const Element& e) const;
     bool apart(const Element& e) const;
     void gather(std::vector<Item>& to, const Elements& list, const Placed& parent) const;
-    /// `colors`: what is lit, where that is not all of the relief; null: all. `solid`: what throws shadow.
-    OperationPtr light(const OperationPtr& relief, const OperationPtr& colors, const OperationPtr& solid);
+    /// What throws shadow, and the same at other scales.
+    struct Solid {
+        OperationPtr relief;
+        HeightsAt heights_at;
+    };
+    /// The heights of what throws shadow of a list, which lies so at this scale.
+    HeightsAt heights_of(const Color& ground, const Elements& list, const Placed& parent) const;
+    /// `colors`: what is lit, where that is not all of the relief; null: all.
+    OperationPtr light(const OperationPtr& relief, const OperationPtr& colors, const Solid& solid);
     OperationPtr laid_over(const OperationPtr& below, const OperationPtr& top);
-    OperationPtr see_through(const Sheet& sheet, const OperationPtr& below, const OperationPtr& solid);
+    OperationPtr see_through(const Sheet& sheet, const OperationPtr& below, const Solid& solid);
     Lighting by_itself();
 
     Graph& graph_;

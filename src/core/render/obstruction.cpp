@@ -186,7 +186,7 @@ class Obstruction {
             double scale = lit_.scale;
             while (canvas_region(lit_.scene.piece->canvas, scale).area() > coarse_pixels) scale /= 2;
             const Region all = canvas_region(lit_.scene.piece->canvas, scale);
-            const Bundle b = evaluator_.relief(lit_.scene, all, scale, {}, channel::height);
+            const Bundle b = lit_.heights_at(evaluator_, scale);
             Plane heights(all.width(), all.height());
             const Rows rows(b.height, all.width());
             for (int y = 0; y < all.height(); ++y)

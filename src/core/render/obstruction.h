@@ -4,6 +4,9 @@
 
 namespace bathylux {
 
+/// The heights of a relief over the whole canvas, at whatever scale.
+using HeightsAt = std::function<Bundle(Evaluator&, double scale)>;
+
 /// A relief whose light is asked for.
 struct Lit {
     const Scene& scene;
@@ -11,6 +14,7 @@ struct Lit {
     Region canvas;
     double scale;
     Lighting lighting;
+    HeightsAt heights_at; // of that relief
 };
 
 /// What stands in the way of a scene's lamps and skies over `wanted` (within the canvas), wherever on the

@@ -101,12 +101,19 @@ void copy_into(std::vector<Plane>& to, Region whole, const Strip& from) {
     }
 }
 
+HeightsAt all_of(const Scene& scene) {
+    return [scene](Evaluator& evaluator, double scale) {
+        return evaluator.relief(scene, canvas_region(scene.piece->canvas, scale), scale, {}, channel::height);
+    };
+}
+
 /// Everything that several views of a scene have in common.
 class Looker {
   public:
     Looker(Evaluator& evaluator, const Scene& scene, const std::vector<View>& views, double scale)
         : evaluator_(evaluator), scene_(scene), views_(views), scale_(scale),
-          graph_(scene, scale), lit_{scene, graph_.relief(), graph_.canvas(), scale, lighting_of(scene)},
+          graph_(scene, scale), lit_{scene, graph_.relief(),    graph_.canvas(),
+                                     scale, lighting_of(scene), all_of(scene)},
           edge_(scene.piece->canvas.edge) {
         for (const View v : views) {
             channels_ = channels_ | need_of(v).channels;

@@ -69,6 +69,18 @@ Hash named(const Wear& w, const Context& c) {
     return h;
 }
 
+/// How far what was given over `given`, of what was `asked`, tells what is there: where the element goes on
+/// and yet nothing was given, nobody knows (some steps know the canvas only); elsewhere there is nothing.
+/// `needed` is told of, and a px of that nothing.
+Region known_of(Region given, Region asked, Region needed, Region extent) {
+    Region out = given;
+    if (given.x0 <= extent.x0) out.x0 = std::min(needed.x0, std::max(asked.x0, given.x0 - 1));
+    if (given.y0 <= extent.y0) out.y0 = std::min(needed.y0, std::max(asked.y0, given.y0 - 1));
+    if (given.x1 >= extent.x1) out.x1 = std::max(needed.x1, std::min(asked.x1, given.x1 + 1));
+    if (given.y1 >= extent.y1) out.y1 = std::max(needed.y1, std::min(asked.y1, given.y1 + 1));
+    return out;
+}
+
 /// The field by which things go, over a region.
 Plane goes_by(const Wear& w, Region r, const Context& c) {
     const bool read = !c.maps.empty() && c.maps[0];
@@ -100,9 +112,11 @@ Plane goes_by(const Wear& w, Region r, const Context& c) {
         // What fills all there is has no edge: it is not looked for farther away than the canvas is large.
         const Region near = about(c.canvas);
         const int far = static_cast<int>(std::ceil(std::min(in, 1e6f))) + 2;
-        const Bundle b = c.below(united(r, intersect(grow(r, far), near)));
-        if (!b.region.empty()) {
-            Plane d = distance_within(extended_with_nothing(b, united(b.region, r)), r, in);
+        const Region looked = united(r, intersect(grow(r, far), near));
+        if (const Bundle b = c.below(looked); !b.region.empty()) {
+            const Region known = known_of(b.region, looked, r, c.below_extent), here = intersect(r, known);
+            Plane d =
+                extended(distance_within(extended_with_nothing(b, known), here, in), here, r, Edge::clamp);
             // Within: 1 at the edge, 0 from `size` on. Outside nothing counts.
             add(d, -w.edges / in, in);
         }

@@ -51,6 +51,7 @@ struct Wear {
     /// in shares too, so that softness changes no share. Where g is level, the unstretched grain and a faint
     /// noise decide. `print` takes coverage; `relief` lowers the height by depth, what stands above 0 to 0 at
     /// most. Bundle::worn says what was taken.
+    Channels needs() const { return grooves != 0 ? channel::height : Channels{}; }
     Bundle apply(const Bundle& nothing, const Context& context) const;
     float reach() const { return 0; }
     std::string says() const;

@@ -1,0 +1,263 @@
+// Whole pieces drawn from seeds, everything beside and within everything: what is true of each kind by itself
+// has to be true of whatever becomes of them together. A piece that fails is told as small as it gets.
+#include <tbb/global_control.h>
+
+#include <QtTest>
+#include <cstring>
+
+#include "core/piece/pose.h"
+#include "core/render/solid_view.h"
+#include "each_kind.h"
+#include "random_piece.h"
+#include "run.h"
+
+using namespace bathylux;
+using each_kind::sanitized;
+
+namespace {
+
+constexpr std::array views{View::lit, View::height, View::normals, View::roughness, View::mask};
+const std::vector<View> all_views(views.begin(), views.end());
+
+std::vector<Strip> looked_at(Evaluator&& evaluator, const Scene& scene, Region region) {
+    return look(evaluator, scene, all_views, region, 1);
+}
+std::vector<Strip> whole_of(const Scene& scene) {
+    return looked_at(Evaluator(0), scene, canvas_region(scene.piece->canvas, 1));
+}
+
+/// Where `part` is not what `whole` says there; "" for nowhere.
+std::string differs(const std::vector<Strip>& whole, const std::vector<Strip>& part) {
+    for (std::size_t v = 0; v < whole.size(); ++v) {
+        const Region a = whole[v].region, b = part[v].region;
+        for (std::size_t c = 0; c < whole[v].channels.size(); ++c)
+            for (int y = b.y0; y < b.y1; ++y)
+                for (int x = b.x0; x < b.x1; ++x) {
+                    const float p = whole[v].channels[c].at(x - a.x0, y - a.y0),
+                                q = part[v].channels[c].at(x - b.x0, y - b.y0);
+                    if (std::memcmp(&p, &q, 4) == 0 || (p == 0 && q == 0)) continue;
+                    return std::string(view_names[static_cast<std::size_t>(views[v])]) + " " +
+                           std::to_string(c) + " at " + std::to_string(x) + ", " + std::to_string(y) +
+                           " is " + std::to_string(q) + ", was " + std::to_string(p);
+                }
+    }
+    return {};
+}
+
+std::string not_finite(const std::vector<Strip>& strips) {
+    for (std::size_t v = 0; v < strips.size(); ++v)
+        for (const Field& f : strips[v].channels)
+            for (int y = 0; y < strips[v].region.height(); ++y)
+                for (int x = 0; x < strips[v].region.width(); ++x)
+                    if (!std::isfinite(f.at(x, y)))
+                        return std::string(view_names[static_cast<std::size_t>(views[v])]) +
+                               " is no number at " + std::to_string(x) + ", " + std::to_string(y);
+    return {};
+}
+
+/// What is far away stands in the way of a tile's light more coarsely (see test_light): the rest is the same.
+Piece without_shadows(Piece p) {
+    for (Node<Light>& l : p.lights)
+        if (l->what.kind().find("shadow"))
+            l = l.with([](Light& c) { c.what = c.what.with("shadow", false); });
+    p.ambient.occlusion = false;
+    return p;
+}
+
+/// What of a relief is another when it is asked for by itself; "" for nothing.
+std::string by_itself(const Piece& p) {
+    constexpr std::pair<const char*, Channels> channels[] = {{"colour", channel::color},
+                                                             {"coverage", channel::coverage},
+                                                             {"height", channel::height},
+                                                             {"surface", channel::surface}};
+    const Scene scene = scene_with_assets(p);
+    const Region canvas = canvas_region(p.canvas, 1);
+    const Bundle all = Evaluator(0).relief(scene, canvas, 1);
+    for (const auto& [name, only] : channels) {
+        const Bundle part = Evaluator(0).relief(scene, canvas, 1, {}, only);
+        std::vector<std::pair<const Field*, const Field*>> fields{{&all.coverage, &part.coverage}};
+        if (only.has(channel::height)) fields.emplace_back(&all.height, &part.height);
+        for (std::size_t c = 0; c < 3 && only.has(channel::color); ++c)
+            fields.emplace_back(&all.color[c], &part.color[c]);
+        for (std::size_t i = 0; i < all.surface().size() && only.has(channel::surface); ++i)
+            fields.emplace_back(all.surface()[i], part.surface()[i]);
+        for (const auto& [a, b] : fields)
+            for (int y = 0; y < canvas.height(); ++y)
+                for (int x = 0; x < canvas.width(); ++x)
+                    if (a->at(x, y) != b->at(x, y))
+                        return std::string("wanting ") + name + ", " + std::to_string(b->at(x, y)) + " at " +
+                               std::to_string(x) + ", " + std::to_string(y) + ", with all " +
+                               std::to_string(a->at(x, y));
+    }
+    return {};
+}
+
+} // namespace
+
+class TestRandomPieces : public QObject {
+    Q_OBJECT
+
+    /// Asks of so many pieces; `wrong` says what of one is not as it should be. What is thrown is wrong, too.
+    void of_each(int pieces, const std::function<std::string(const Piece&, unsigned seed)>& wrong) {
+        const auto guarded = [&](const Piece& p, unsigned seed) -> std::string {
+            try {
+                return wrong(p, seed);
+            } catch (const std::exception& e) {
+                return e.what();
+            }
+        };
+        if (sanitized) pieces = (pieces + 7) / 8;
+        const unsigned first = qEnvironmentVariableIntValue("BATHYLUX_SEED");
+        if (const int many = qEnvironmentVariableIntValue("BATHYLUX_PIECES")) pieces = many;
+        int failed = 0;
+        for (unsigned seed = first; seed < first + static_cast<unsigned>(pieces) && failed < 5; ++seed) {
+            const Piece piece = RandomPiece(seed).piece();
+            const std::string bad = guarded(piece, seed);
+            if (bad.empty()) continue;
+            ++failed;
+            const Piece small = smallest(piece, [&](const Piece& p) { return !guarded(p, seed).empty(); });
+            qWarning().noquote() << QString("seed %1: %2; as small as it gets: %3\n%4")
+                                        .arg(seed)
+                                        .arg(bad.c_str(), guarded(small, seed).c_str(),
+                                             text_of(small).c_str());
+        }
+        QCOMPARE(failed, 0);
+    }
+
+  private slots:
+    void written_and_read_they_are_the_same() {
+        of_each(200, [](const Piece& p, unsigned) -> std::string {
+            const std::string text = text_of(p);
+            const Piece again = piece_from_text(text);
+            if (content_hash(again) != content_hash(p)) return "another piece is read";
+            return text_of(again) == text ? "" : "another text is written";
+        });
+    }
+
+    /// Whatever is asked first, by however many: the same numbers, and numbers they are.
+    void in_tiles_and_by_one_thread_they_are_the_same() {
+        of_each(70, [](const Piece& p, unsigned) -> std::string {
+            if (const std::string bad = not_finite(whole_of(scene_with_assets(p))); !bad.empty()) return bad;
+            const Scene scene = scene_with_assets(without_shadows(p));
+            const auto whole = whole_of(scene);
+            const Region canvas = canvas_region(p.canvas, 1);
+            const auto budget = std::make_shared<Budget>(std::size_t{64} << 20);
+            for (const Region& tile : tiles_of(canvas, canvas, {0, 41}))
+                if (const std::string bad =
+                        differs(whole, looked_at(Evaluator(budget, {0, 41}), scene, tile));
+                    !bad.empty())
+                    return "in tiles, " + bad;
+            // Shadows and all, in tiles: numbers at least.
+            if (const std::string bad =
+                    not_finite(looked_at(Evaluator(budget, {0, 41}), scene_with_assets(p), canvas));
+                !bad.empty())
+                return "in tiles, " + bad;
+            const tbb::global_control one(tbb::global_control::max_allowed_parallelism, 1);
+            if (const std::string bad = differs(whole, whole_of(scene)); !bad.empty())
+                return "by one thread, " + bad;
+            return {};
+        });
+    }
+
+    /// A channel is what it is, whatever else is wanted.
+    void each_channel_by_itself_is_that_of_all() {
+        of_each(100, [](const Piece& p, unsigned) { return by_itself(p); });
+    }
+
+    /// What one step leaves is what the next can read, of a picture and of an outline.
+    void every_step_behind_every_other() {
+        int failed = 0, number = 0;
+        const auto working = [](const StepKind& kind) { // by the element's own tones, where it goes by some
+            Described out(kind);
+            for (const Parameter& q : kind.parameters)
+                if (q.type == Parameter::Type::map) out = out.with(q, std::optional(MapRef{}));
+            return out;
+        };
+        for (const char* source : {"picture", "type"})
+            for (const StepKind& first : step_kinds())
+                for (const StepKind& second : step_kinds()) {
+                    if (++number % (sanitized ? 31 : 1) != 0) continue;
+                    Piece p;
+                    p.canvas.width = 72, p.canvas.height = 50;
+                    p.elements.push_back(each_kind::element_of(Described(source_kind(source)),
+                                                               {working(first), working(second)},
+                                                               each_kind::placed(41, 27, 9, 0.5)));
+                    std::string bad;
+                    try {
+                        bad = by_itself(p);
+                    } catch (const std::exception& e) {
+                        bad = e.what();
+                    }
+                    if (bad.empty()) continue;
+                    ++failed;
+                    qWarning().noquote()
+                        << source << each_kind::qs(first.id) << each_kind::qs(second.id) << bad.c_str();
+                }
+        QCOMPARE(failed, 0);
+    }
+
+    /// What is kept of one picture serves the next only where nothing of it has changed.
+    void what_is_kept_serves_only_what_is_the_same() {
+        of_each(40, [](const Piece& p, unsigned seed) -> std::string {
+            const auto budget = std::make_shared<Budget>(std::size_t{64} << 20);
+            RandomPiece hand(seed + 1000);
+            Piece now = p;
+            for (int i = 0; i < 8; ++i) {
+                const Scene scene = scene_with_assets(now);
+                const auto warm = looked_at(Evaluator(budget), scene, canvas_region(now.canvas, 1));
+                if (const std::string bad = differs(whole_of(scene), warm); !bad.empty())
+                    return "after " + std::to_string(i) + " changes, " + bad;
+                now = hand.changed(now);
+            }
+            return {};
+        });
+    }
+
+    /// On a body, too: whatever was looked at before, and by however many.
+    void on_a_body_they_are_the_same() {
+        const auto seen = [](Evaluator&& evaluator, const Scene& scene) {
+            const SolidScene solid = solid_scene(evaluator, scene);
+            SolidPicture picture(60, 44);
+            picture.add(solid, 2);
+            const Bundle b = finished_solid(evaluator, scene, solid, picture);
+            return std::vector<Strip>{{b.region, {b.color[0], b.color[1], b.color[2], b.coverage}}};
+        };
+        of_each(40, [&](const Piece& p, unsigned seed) -> std::string {
+            const auto budget = std::make_shared<Budget>(std::size_t{64} << 20);
+            RandomPiece hand(seed + 2000);
+            Piece now = p;
+            for (int i = 0; i < 5; ++i) {
+                if (i % 2 == 0) now.solid = hand.solid();
+                const Scene scene = scene_with_assets(now);
+                const auto warm = seen(Evaluator(budget), scene), cold = seen(Evaluator(0), scene);
+                if (const std::string bad = not_finite(cold); !bad.empty()) return bad;
+                if (const std::string bad = differs(cold, warm); !bad.empty())
+                    return "after " + std::to_string(i) + " changes, " + bad;
+                now = hand.changed(now);
+            }
+            const Scene scene = scene_with_assets(now);
+            const auto two = seen(Evaluator(0), scene);
+            const tbb::global_control one(tbb::global_control::max_allowed_parallelism, 1);
+            const std::string bad = differs(two, seen(Evaluator(0), scene));
+            return bad.empty() ? bad : "by one thread, " + bad;
+        });
+    }
+
+    /// Frame after frame, there and back: a frame is the same whatever was shown before it.
+    void a_frame_is_the_same_whenever_it_is_asked_for() {
+        of_each(40, [](const Piece& p, unsigned) -> std::string {
+            if (!moves(p)) return {};
+            const auto budget = std::make_shared<Budget>(std::size_t{64} << 20);
+            for (const int frame : {0, 3, 9, 3, 30}) {
+                Scene scene = scene_with_assets(posed(p, frame));
+                scene.frame = frame;
+                const auto warm = looked_at(Evaluator(budget), scene, canvas_region(p.canvas, 1));
+                if (const std::string bad = differs(whole_of(scene), warm); !bad.empty())
+                    return "frame " + std::to_string(frame) + ", " + bad;
+            }
+            return {};
+        });
+    }
+};
+BATHYLUX_TEST(TestRandomPieces)
+#include "test_random_pieces.moc"
