@@ -161,6 +161,69 @@ class TestSolidWork : public QObject, DrivenWindow {
         QCOMPARE(solid().body.u, before.u);
     }
 
+    /// Seen from the side, over tall relief: what was under the hand when it took hold is under it when it
+    /// lets go, of the label and of an element, however many steps the way has.
+    void what_is_held_keeps_its_height() {
+        begin("rubber-badge");
+        document().edit("tall", [](Piece& p) {
+            p.solid->body.relief *= 4, p.solid->camera.turn = 35, p.solid->camera.tilt = 50;
+            p.solid->camera.field = 0;
+        });
+        QVERIFY(shown());
+        // The tallest place that is seen.
+        const SolidScene scene = pane().frame()->scene;
+        const Sight sight{solid().camera, piece().canvas.height, pane().width(), pane().height()};
+        Vec2 tall;
+        double height = 0;
+        for (double y = 105; y < 600; y += 10)
+            for (double x = 105; x < 800; x += 10) {
+                const double h = scene.texels->height_at(static_cast<float>(x), static_cast<float>(y));
+                const QPointF p = pane().toScreen(*scene.skin->place_at(*scene.texels, {x, y}));
+                const auto spot = spot_at(scene, sight, p.x(), p.y());
+                if (h > height && spot && spot->covered && length(spot->canvas - Vec2{x, y}) < 2)
+                    height = h, tall = {x, y};
+            }
+        QVERIFY2(height * solid().body.relief > 20, qPrintable(QString::number(height)));
+        const auto under = [&](QPointF p) {
+            const auto spot = spot_at(pane().frame()->scene, sight, p.x(), p.y());
+            return spot && spot->covered ? spot->canvas : Vec2{-1, -1};
+        };
+        const auto drag_slowly = [&](QPointF from, QPointF by) {
+            QTest::mousePress(&pane(), Qt::LeftButton, {}, from.toPoint());
+            for (int i = 1; i <= 4; ++i) {
+                QTest::mouseMove(&pane(), (from + 0.25 * i * by).toPoint());
+                QVERIFY(shown());
+            }
+            QTest::mouseRelease(&pane(), Qt::LeftButton, {}, (from + by).toPoint());
+            QVERIFY(shown());
+        };
+        const QPointF held = pane().toScreen(*scene.skin->place_at(*scene.texels, tall)), by(36, -24);
+        const Vec2 was = under(held);
+        QVERIFY2(length(was - tall) < 3, qPrintable(QString("%1 %2").arg(was.x).arg(was.y)));
+
+        pane().setPlacing(true);
+        drag_slowly(held, by);
+        const Vec2 label = under(held + by);
+        QVERIFY2(length(label - was) < 3,
+                 qPrintable(QString("%1 %2, was %3 %4").arg(label.x).arg(label.y).arg(was.x).arg(was.y)));
+        document().history().undo();
+        pane().setPlacing(false);
+        QVERIFY(shown());
+
+        document().choose({"badge"});
+        window_->action("tool-place")->trigger();
+        const auto place_of_it = [&] {
+            const Element& e = *find_element(piece().elements, "badge");
+            return Vec2{e.placement.x, e.placement.y};
+        };
+        const Vec2 placed = place_of_it();
+        drag_slowly(held, by);
+        // So far has it gone as the place on it that was held.
+        const Vec2 way = place_of_it() - placed, there = under(held + by) - was - way;
+        QVERIFY2(length(way) > 10 && length(there) < 3,
+                 qPrintable(QString("%1 %2, off %3 %4").arg(way.x).arg(way.y).arg(there.x).arg(there.y)));
+    }
+
     void lights_are_walked_about_it() {
         begin("rubber-badge");
         QVERIFY(shown());

@@ -142,6 +142,20 @@ std::optional<Spot> SolidPane::spotAt(QPointF p) const {
     return spot_at(frame_->scene, sight(), p.x(), p.y());
 }
 
+std::optional<Vec2> SolidPane::heldLabelAt(QPointF p) const {
+    return level_ ? level_->uv_under(sight().through(p.x(), p.y())) : std::nullopt;
+}
+
+std::optional<Vec2> SolidPane::heldCanvasAt(QPointF p) const {
+    if (!level_) return std::nullopt;
+    const Ray ray = sight().through(p.x(), p.y());
+    Skin::Hit hit;
+    level_->meet({&ray, 1}, {&hit, 1});
+    if (!std::isfinite(hit.distance)) return std::nullopt;
+    const SkinFrame there = level_->frame(hit, 0);
+    return there.covered ? std::optional(there.canvas) : std::nullopt;
+}
+
 void SolidPane::setPlacing(bool placing) {
     placing_ = placing;
     place_->setChecked(placing);
@@ -332,14 +346,19 @@ void SolidPane::mousePressEvent(QMouseEvent* e) {
         way_ = {place, place}, heldAt_ = spotAt(pressed_)->canvas;
         return;
     }
+    if (hold_ == Hold::element || hold_ == Hold::label)
+        level_ = frame_->scene.skin->level_with(*spotAt(pressed_), *frame_->scene.texels);
     if (hold_ == Hold::element) {
-        heldAt_ = spotAt(pressed_)->canvas;
-        elements_ = placing_of(desk_.scene(), toIds(desk_.document.chosen()));
+        if (const auto held = heldCanvasAt(pressed_))
+            heldAt_ = *held, elements_ = placing_of(desk_.scene(), toIds(desk_.document.chosen()));
+        else
+            hold_ = Hold::turn;
     }
     if (hold_ == Hold::label) {
-        const auto uv = frame_->scene.skin->uv_under(sight().through(pressed_.x(), pressed_.y()));
-        if (!uv) return void(hold_ = Hold::turn);
-        grip_ = *uv - Vec2{grabbed_.body.u, grabbed_.body.v};
+        if (const auto uv = heldLabelAt(pressed_))
+            grip_ = *uv - Vec2{grabbed_.body.u, grabbed_.body.v};
+        else
+            hold_ = Hold::turn;
     }
     stroke_ = desk_.document.stroke();
 }
@@ -385,7 +404,7 @@ void SolidPane::mouseMoveEvent(QMouseEvent* e) {
     }
     case Hold::lamp: dragLamp(p, e->modifiers()); break;
     case Hold::label:
-        if (const auto uv = frame_->scene.skin->uv_under(sight().through(p.x(), p.y())))
+        if (const auto uv = heldLabelAt(p))
             edit(tr("Place the label"), [&](Solid& s) {
                 s.body.u = static_cast<float>(std::round(uv->x - grip_.x));
                 s.body.v = static_cast<float>(std::round(uv->y - grip_.y));
@@ -410,8 +429,8 @@ void SolidPane::mouseMoveEvent(QMouseEvent* e) {
         }
         break;
     case Hold::element:
-        if (spot && spot->covered && (by.manhattanLength() > 3)) {
-            Vec2 way = spot->canvas - heldAt_;
+        if (const auto held = heldCanvasAt(p); held && by.manhattanLength() > 3) {
+            Vec2 way = *held - heldAt_;
             const Canvas& c = desk_.document.piece().canvas;
             const bool round = solid().body.is_whole();
             if (round) way.x -= c.width * std::round(way.x / c.width); // the short way, over the join
@@ -453,6 +472,7 @@ void SolidPane::mouseReleaseEvent(QMouseEvent*) {
     }
     if (clicked && hold_ == Hold::measure) way_.reset();
     hold_ = Hold::none;
+    level_.reset();
     stroke_.end();
     request();
 }

@@ -60,6 +60,10 @@ class SolidPane : public QWidget {
     Sight sight() const;
     Sight sight(const Camera& camera) const;
     std::optional<Spot> spotAt(QPointF p) const;
+    /// The u and v of the label's middle, and the canvas px, that lie under the hand, where what it took hold
+    /// of goes along at its height.
+    std::optional<Vec2> heldLabelAt(QPointF p) const;
+    std::optional<Vec2> heldCanvasAt(QPointF p) const;
     /// The light whose head lies there, and where heads lie.
     std::string lampAt(QPointF p) const;
     std::optional<Vec3> headOf(const Light& light) const;
@@ -92,7 +96,8 @@ class SolidPane : public QWidget {
     QPointF pressed_, last_;
     std::optional<QPointF> pointer_;
     Solid grabbed_;
-    Vec2 grip_; // from the label's middle to where it is held, px along the surface
+    std::unique_ptr<const Skin> level_; // what the hand moves over, where it took hold of the relief
+    Vec2 grip_;                         // from the label's middle to where it is held, px along the surface
     std::string lamp_;
     Vec3 grabbedHead_;
     Placing elements_;                         // what is chosen, as it was when the hand took it

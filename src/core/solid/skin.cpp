@@ -15,8 +15,9 @@ namespace bathylux {
 
 namespace {
 
-constexpr int cells_of_block = 16;    // a side
-constexpr int finest = 2;             // how often a cell may be halved
+constexpr int cells_of_block = 16;            // a side
+constexpr int finest = 2;                     // how often a cell may be halved
+constexpr std::size_t level_points = 100'000; // of a body without relief, that nobody sees
 constexpr float bend_allowed = 0.08f; // px that the geometry may lie off the relief before it is cut finer
 
 std::atomic<std::ptrdiff_t> held_for_rays = 0; // bytes, of all skins
@@ -313,6 +314,13 @@ unsigned Skin::stopped(std::span<const Ray> rays, std::span<const float> far) co
     for (int i = 0; i < n; ++i)
         if (packet.tfar[i] < 0) out |= 1u << i;
     return out;
+}
+
+std::unique_ptr<const Skin> Skin::level_with(const Spot& spot, const TexelMap& texels) const {
+    Body level = body_;
+    if (spot.covered) level.shift += body_.relief * spot.texel.height;
+    level.relief = 0;
+    return std::make_unique<const Skin>(level, texels, width_, height_, mesh_, level_points);
 }
 
 std::optional<Vec2> Skin::uv_under(const Ray& ray) const {

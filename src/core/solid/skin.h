@@ -75,6 +75,10 @@ class Skin {
     /// How the canvas lies where a ray met the skin, for what lies `height` px above the bare body.
     SkinFrame frame(const Hit& hit, double height) const;
 
+    /// The body without relief, all of it as far out as a place of the relief lies: over that a hand moves
+    /// that took hold of the place.
+    std::unique_ptr<const Skin> level_with(const Spot& spot, const TexelMap& texels) const;
+
     /// The u and v that bring the label's middle to where a ray meets the body; none where it meets nothing
     /// or a part no label lies on.
     std::optional<Vec2> uv_under(const Ray& ray) const;
