@@ -19,11 +19,11 @@ namespace {
 constexpr std::array views{View::lit, View::height, View::normals, View::roughness, View::mask};
 const std::vector<View> all_views(views.begin(), views.end());
 
-std::vector<Strip> looked_at(Evaluator&& evaluator, const Scene& scene, Region region) {
-    return look(evaluator, scene, all_views, region, 1);
+std::vector<Strip> looked_at(Evaluator&& evaluator, const Scene& scene, Region region, double scale = 1) {
+    return look(evaluator, scene, all_views, region, scale);
 }
-std::vector<Strip> whole_of(const Scene& scene) {
-    return looked_at(Evaluator(0), scene, canvas_region(scene.piece->canvas, 1));
+std::vector<Strip> whole_of(const Scene& scene, double scale = 1) {
+    return looked_at(Evaluator(0), scene, canvas_region(scene.piece->canvas, scale), scale);
 }
 
 /// Where `part` is not what `whole` says there; "" for nowhere.
@@ -134,28 +134,33 @@ class TestRandomPieces : public QObject {
         });
     }
 
-    /// Whatever is asked first, by however many: the same numbers, and numbers they are.
-    void in_tiles_and_by_one_thread_they_are_the_same() {
-        of_each(70, [](const Piece& p, unsigned) -> std::string {
-            if (const std::string bad = not_finite(whole_of(scene_with_assets(p))); !bad.empty()) return bad;
-            const Scene scene = scene_with_assets(without_shadows(p));
-            const auto whole = whole_of(scene);
-            const Region canvas = canvas_region(p.canvas, 1);
+    /// Whatever is asked first, by however many, at whatever size: the same numbers, and numbers they are.
+    void in_tiles_in_bands_and_by_one_thread_they_are_the_same() {
+        of_each(70, [](const Piece& p, unsigned seed) -> std::string {
+            const double scale = std::array{1.0, 0.6, 1.0, 1.7}[seed % 4];
+            const Scene shadowed = scene_with_assets(p), scene = scene_with_assets(without_shadows(p));
+            if (const std::string bad = not_finite(whole_of(shadowed, scale)); !bad.empty()) return bad;
+            const auto whole = whole_of(scene, scale);
+            const Region canvas = canvas_region(p.canvas, scale);
             const auto budget = std::make_shared<Budget>(std::size_t{64} << 20);
-            for (const Region& tile : tiles_of(canvas, canvas, {0, 41}))
+            const Cut cut{0, 41};
+            for (const Region& tile : tiles_of(canvas, canvas, cut))
                 if (const std::string bad =
-                        differs(whole, looked_at(Evaluator(budget, {0, 41}), scene, tile));
+                        differs(whole, looked_at(Evaluator(budget, cut), scene, tile, scale));
                     !bad.empty())
                     return "in tiles, " + bad;
+            std::string bad;
+            Evaluator banded(budget, cut);
+            look_in_bands(banded, scene, all_views, scale, [&](const std::vector<Strip>& band) {
+                if (bad.empty()) bad = differs(whole, band);
+            });
+            if (!bad.empty()) return "in bands, " + bad;
             // Shadows and all, in tiles: numbers at least.
-            if (const std::string bad =
-                    not_finite(looked_at(Evaluator(budget, {0, 41}), scene_with_assets(p), canvas));
-                !bad.empty())
-                return "in tiles, " + bad;
+            bad = not_finite(looked_at(Evaluator(budget, cut), shadowed, canvas, scale));
+            if (!bad.empty()) return "in tiles, " + bad;
             const tbb::global_control one(tbb::global_control::max_allowed_parallelism, 1);
-            if (const std::string bad = differs(whole, whole_of(scene)); !bad.empty())
-                return "by one thread, " + bad;
-            return {};
+            bad = differs(whole, whole_of(scene, scale));
+            return bad.empty() ? bad : "by one thread, " + bad;
         });
     }
 

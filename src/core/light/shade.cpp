@@ -236,7 +236,7 @@ std::array<Plane, 3> shade(const Bundle& relief, Region wanted, double scale, Ed
         for (int y = y0; y < y1; ++y) {
             ShadeRow s;
             s.width = w;
-            s.x = (static_cast<float>(wanted.x0) + 0.5f) * step;
+            s.x = static_cast<float>(wanted.x0) + 0.5f;
             s.y = (static_cast<float>(y) + 0.5f) * step;
             s.step = step;
             s.height = row.fill(relief.height, have, wanted, y, edge);

@@ -35,7 +35,7 @@ struct ShadeRow {
         std::array<const float*, 3> right, up, towards, level;
     };
     int width = 0;
-    float x = 0, y = 0, step = 1; // canvas px: first pixel's centre, and from one pixel to the next
+    float x = 0, y = 0, step = 1; // the first px's centre, device px across, canvas px down; canvas px a px
     const float *nx, *ny, *nz;    // unit normal, y up
     const float* height;          // canvas px
     MaterialRow material;

@@ -329,7 +329,9 @@ HWY_INLINE void ShadeRowOf(const ShadeRow& row, const Lighting& lighting) {
             level = {hn::LoadU(d, row.space->level[0] + x), hn::LoadU(d, row.space->level[1] + x),
                      hn::LoadU(d, row.space->level[2] + x)};
         } else {
-            px = Fused(d, hn::Iota(d, static_cast<float>(x)), hn::Set(d, row.step), hn::Set(d, row.x));
+            // Where a px lies does not hang on where the row begins.
+            px =
+                hn::Mul(hn::Add(hn::Iota(d, static_cast<float>(x)), hn::Set(d, row.x)), hn::Set(d, row.step));
             py = hn::Set(d, row.y);
         }
         if (lighting.keep_flat_color)

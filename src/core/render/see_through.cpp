@@ -118,6 +118,17 @@ Plane blur_of(const Bundle& own, Region wanted, double scale) {
     return out;
 }
 
+/// The σ of even blurs, each a half larger than the one before, from one below the least of a region to one
+/// above the most: between the same two lies a px, whatever region it is made with.
+std::vector<double> blurs_between(double least, double most) {
+    std::vector<double> out{0};
+    for (double s = 0.25; out.back() < most; s *= 1.5) {
+        if (s <= least) out.clear();
+        out.push_back(s);
+    }
+    return out;
+}
+
 /// What is looked at past the edge is the edge itself.
 Region on_canvas(Region looked, Region canvas) {
     const Region both = intersect(looked, canvas);
@@ -134,18 +145,22 @@ std::array<Field, 4> seen_below(const Bundle& own, Region wanted, Region canvas,
     const Ways ways = ways_of(own, wanted, scale, edge);
     const bool even = own.roughness.is_constant() && own.thickness.is_constant();
     Plane sigmas;
-    double most = 0;
+    // Even blurs, least first; one suffices where σ is the same everywhere.
+    std::vector<double> levels;
     if (even) {
         const double r = own.roughness.constant();
-        most = scale * own.thickness.constant() * r * r / 2;
+        levels = {scale * own.thickness.constant() * r * r / 2};
     } else {
         sigmas = blur_of(own, wanted, scale);
-        for (int y = 0; y < h; ++y)
-            most = std::max(most, double(*std::max_element(sigmas.row(y), sigmas.row(y) + w)));
+        double least = 1e30, most = 0;
+        for (int y = 0; y < h; ++y) {
+            const auto [low, high] = std::minmax_element(sigmas.row(y), sigmas.row(y) + w);
+            least = std::min(least, double(*low)), most = std::max(most, double(*high));
+        }
+        levels = blurs_between(least, most);
     }
     constexpr double unseen = 0.05;
-    if (!(most > unseen)) most = 0;
-    const int reach = most > 0 ? gaussian_reach(most) : 0;
+    const int reach = levels.back() > unseen ? gaussian_reach(levels.back()) : 0;
     const Region looked = ways.looked_at(wanted, 0, h);
     Region sampled = on_canvas(looked, canvas);
     if (edge == Edge::repeat && !canvas.contains(looked)) sampled = canvas;
@@ -153,9 +168,6 @@ std::array<Field, 4> seen_below(const Bundle& own, Region wanted, Region canvas,
         below(edge == Edge::repeat && reach > 0 ? canvas : intersect(grow(sampled, reach), canvas));
     const Region have = picture.region;
 
-    // Even blurs, least first; one suffices where σ is the same everywhere.
-    std::vector<double> levels{most};
-    if (!even && most > 0) levels = {0, most / 8, most / 4, most / 2, most};
     std::vector<LitRegion> pictures;
     for (const double sigma : levels) {
         if (!(sigma > unseen)) {
