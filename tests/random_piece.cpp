@@ -11,7 +11,7 @@ Value RandomPiece::value(const Parameter& p, const Value& now, bool perspective)
     case Type::number:
     case Type::whole: {
         double low = p.range.low, high = p.range.high;
-        if (perspective) low = -12, high = 12; // corners that fold are refused
+        if (perspective) low = -1.5, high = 1.5; // corners that fold are refused
         if (p.said == Said::across_canvas) high = canvas_.width;
         if (p.said == Said::down_canvas) high = canvas_.height;
         if (p.unit == Unit::px) low = std::max(low, -200.0), high = std::min(high, 200.0);

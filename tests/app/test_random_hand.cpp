@@ -1,6 +1,6 @@
 // A random hand on the real window: clicks, drags, wheel, keys, typing, drops, menus and dialogs, from a
 // seed. After every action the document's promises hold; at the end undo leads back bit for bit. Two seeds a
-// demo piece; for hours:
+// demo piece, and two of a piece drawn at random; for hours:
 //     BATHYLUX_HAND_SEEDS=1-200 BATHYLUX_HAND_ACTIONS=2000 build/release/bin/test_random_hand
 #include <QClipboard>
 #include <QMimeData>
@@ -12,6 +12,7 @@
 #include "core/piece/codec.h"
 #include "core/piece/references.h"
 #include "driven_window.h"
+#include "random_piece.h"
 #include "run.h"
 
 using namespace bathylux;
@@ -284,6 +285,9 @@ class TestRandomHand : public QObject, DrivenWindow {
             if (f != "shelf.json" && !(patience > 1 && slow.contains(f)))
                 for (quint32 seed = range.first().toUInt(); seed <= range.last().toUInt(); ++seed)
                     QTest::addRow("%s %u", qPrintable(f), seed) << QFileInfo(f).completeBaseName() << seed;
+        // And pieces nobody would make.
+        for (quint32 seed = range.first().toUInt(); seed <= range.last().toUInt(); ++seed)
+            QTest::addRow("drawn %u", seed) << QString() << seed;
     }
     void holds_its_promises() {
         QFETCH(QString, demo);
@@ -299,7 +303,16 @@ class TestRandomHand : public QObject, DrivenWindow {
         write(dir_.filePath("piece.json"),
               "{\"bathylux\": 1, \"canvas\": {\"width\": 90, \"height\": 60}, \"elements\": [{\"id\": \"r\", "
               "\"source\": {\"kind\": \"ellipse\"}}]}");
-        begin(demo);
+        if (demo.isEmpty()) {
+            RandomPiece any(seed);
+            Piece drawn = any.piece();
+            if (seed % 2 == 0) drawn.solid = any.solid();
+            write(dir_.filePath("drawn.json"), QByteArray::fromStdString(text_of(drawn)));
+            begin();
+            QVERIFY(window_->openPath(dir_.filePath("drawn.json")));
+            QVERIFY(settled());
+        } else
+            begin(demo);
         QApplication::clipboard()->setMimeData(new QMimeData); // nothing was copied yet
         auto* app = static_cast<Application*>(qApp);
         app->tell = [&](const QString& t) { window_->tell(t); };

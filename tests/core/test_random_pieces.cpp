@@ -55,6 +55,20 @@ std::string not_finite(const std::vector<Strip>& strips) {
     return {};
 }
 
+/// On how much of a region two fields are a hundredth of all there is apart, `second` so many times as much.
+double share_apart(const Field& first, const Field& second, Region r, double times) {
+    float low = 1e30f, high = -1e30f;
+    for (int y = 0; y < r.height(); ++y)
+        for (int x = 0; x < r.width(); ++x)
+            low = std::min(low, first.at(x, y)), high = std::max(high, first.at(x, y));
+    const double near = 0.01 * std::max(high - low, 0.01f);
+    int apart = 0;
+    for (int y = 0; y < r.height(); ++y)
+        for (int x = 0; x < r.width(); ++x)
+            apart += std::abs(first.at(x, y) - second.at(x, y) / times) > near;
+    return static_cast<double>(apart) / static_cast<double>(r.area());
+}
+
 /// What is far away stands in the way of a tile's light more coarsely (see test_light): the rest is the same.
 Piece without_shadows(Piece p) {
     for (Node<Light>& l : p.lights)
@@ -161,6 +175,32 @@ class TestRandomPieces : public QObject {
             const tbb::global_control one(tbb::global_control::max_allowed_parallelism, 1);
             bad = differs(whole, whole_of(scene, scale));
             return bad.empty() ? bad : "by one thread, " + bad;
+        });
+    }
+
+    /// Twice as large and looked at from twice as far, keys and all, it is the same but for rounding.
+    void resized_they_are_the_same() {
+        of_each(40, [](const Piece& p, unsigned) -> std::string {
+            Piece all = p, larger;
+            // A canvas px falls on a cell of grain of size 1, however large others are.
+            std::erase_if(all.finish, [](const Node<Step>& s) { return s->what.is("grain"); });
+            larger = all;
+            resize(larger, 2);
+            for (const int frame : {0, 7}) {
+                const Scene small = scene_with_assets(posed(all, frame)),
+                            large = scene_with_assets(posed(larger, frame));
+                const auto is = whole_of(large, 0.5), was = whole_of(small);
+                for (std::size_t v = 0; v < views.size(); ++v)
+                    for (std::size_t c = 0; c < was[v].channels.size(); ++c) {
+                        const double off = share_apart(was[v].channels[c], is[v].channels[c], was[v].region,
+                                                       views[v] == View::height ? 2 : 1);
+                        if (off > 0.05)
+                            return std::string(view_names[static_cast<std::size_t>(views[v])]) + " " +
+                                   std::to_string(c) + " is another on " + std::to_string(100 * off) +
+                                   " % of it, at frame " + std::to_string(frame);
+                    }
+            }
+            return {};
         });
     }
 

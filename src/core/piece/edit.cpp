@@ -9,6 +9,7 @@
 #include "core/make/gradient_source.h"
 #include "core/piece/pose.h"
 #include "core/piece/references.h"
+#include "core/piece/twin.h"
 
 namespace bathylux {
 
@@ -345,7 +346,7 @@ void shift_all(Piece& piece, double dx, double dy) {
     const auto fx = static_cast<float>(dx), fy = static_cast<float>(dy);
     change_top(piece, [&](Element& e) { e.placement.x += fx, e.placement.y += fy; });
     change_all_lights(piece, [&](Light& l) {
-        if (!l.tied.empty()) return; // it goes with its element
+        if (find_element(piece.elements, l.tied)) return; // it goes with its element
         for (const Parameter& p : l.what.kind().parameters)
             if (p.said == Said::across_canvas || p.said == Said::down_canvas)
                 l.what = l.what.with(p, std::get<double>(l.what.get(p)) +
@@ -383,19 +384,40 @@ void crop_still(Piece& piece, Region frame) {
     });
 }
 
+/// Whether an element has the canvas's own size, across or down, whatever that is; a twin as what it shows.
+bool canvas_sized(const Piece& piece, const Element& element) {
+    const Element* e = &element;
+    for (int i = 0; e && i < 64; ++i) {
+        if (const auto* gradient = e->source.as<GradientSource>())
+            return gradient->width == 0 || gradient->height == 0;
+        const auto* twin = e->source.as<TwinSource>();
+        if (!twin) break;
+        e = find_element(piece.elements, twin->of);
+    }
+    return false;
+}
+
 void resize_still(Piece& piece, double factor) {
     const double w = std::round(piece.canvas.width * factor), h = std::round(piece.canvas.height * factor);
     const auto f = static_cast<float>(factor);
     const float old_w = piece.canvas.width, old_h = piece.canvas.height;
+    // What has the canvas's own size has the new one's already: its other side is made longer.
+    std::set<std::string> grown;
+    for_each_element(piece.elements, [&](const Element& e) {
+        if (canvas_sized(piece, e)) grown.insert(e.id);
+    });
     change_top(piece, [&](Element& e) {
         e.placement.x *= f, e.placement.y *= f;
         scale_steps(e, factor);
         if (tiles_canvas(e)) return;
-        // What has the canvas's own size has the new one's already.
-        const auto* gradient = e.source.as<GradientSource>();
-        if (!gradient || gradient->width > 0) e.placement.scale_u *= f;
-        if (!gradient || gradient->height > 0) e.placement.scale_v *= f;
+        if (!grown.contains(e.id)) e.placement.scale_u *= f, e.placement.scale_v *= f;
         scale_heights(e.source, factor);
+    });
+    change_inside_groups(piece, [&](Element& c) {
+        if (grown.contains(c.id)) c.placement.scale_u /= f, c.placement.scale_v /= f;
+    });
+    change_all(piece.elements, [&](Element& e) {
+        if (grown.contains(e.id) && e.source.as<GradientSource>()) scale_lengths(e.source, factor);
     });
     change_all(piece.elements, [&](Element& e) {
         if (tiles_canvas(e)) scale_lengths(e.source, factor);
@@ -408,10 +430,12 @@ void resize_still(Piece& piece, double factor) {
         const Described before = l.what;
         scale_lengths(l.what, factor);
         // Places about an element grow with its scale.
-        if (!l.tied.empty())
-            for (const Parameter& p : before.kind().parameters)
-                if (p.said == Said::across_canvas || p.said == Said::down_canvas)
-                    l.what = l.what.with(p, before.get(p));
+        const Element* about = find_element(piece.elements, l.tied);
+        if (!about || grown.contains(l.tied) || (tiles_canvas(*about) && group_of(piece, l.tied).empty()))
+            return;
+        for (const Parameter& p : before.kind().parameters)
+            if (p.said == Said::across_canvas || p.said == Said::down_canvas)
+                l.what = l.what.with(p, before.get(p));
     });
     if (piece.solid) scale_solid(*piece.solid, factor);
     for (float& g : piece.guides_x) g *= f;
