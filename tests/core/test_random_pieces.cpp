@@ -204,6 +204,42 @@ class TestRandomPieces : public QObject {
         });
     }
 
+    /// A wider canvas that is cut back again, a group that comes and goes, a copy made and removed.
+    void what_is_undone_by_hand_is_undone() {
+        of_each(60, [](const Piece& p, unsigned) -> std::string {
+            Piece q = p;
+            crop(q, {-8, -6, p.canvas.columns() + 10, p.canvas.rows() + 4});
+            crop(q, {8, 6, 8 + p.canvas.columns(), 6 + p.canvas.rows()});
+            // What has the canvas's size, or fits into it whole, is what a wider one makes of it.
+            bool fits = false;
+            for_each_element(p.elements, [&](const Element& e) {
+                fits |= e.source.is("gradient") || (e.kind().tiles && e.kind().tiles(e.source.data()));
+            });
+            for (const int frame : fits ? std::vector<int>{} : std::vector<int>{0, 7}) {
+                const auto was = whole_of(scene_with_assets(posed(p, frame))),
+                           is = whole_of(scene_with_assets(posed(q, frame)));
+                for (std::size_t v = 0; v < views.size(); ++v)
+                    for (std::size_t c = 0; c < was[v].channels.size(); ++c)
+                        if (share_apart(was[v].channels[c], is[v].channels[c], was[v].region, 1) > 0.01)
+                            return "cut back, " +
+                                   std::string(view_names[static_cast<std::size_t>(views[v])]) +
+                                   " is another at frame " + std::to_string(frame);
+            }
+            const std::string text = text_of(p);
+            Ids top;
+            for (const auto& e : p.elements) top.push_back(e->id);
+            if (top.empty()) return {};
+            q = p;
+            for (const Ids& some : {top, Ids{top.front()}, Ids{top.back()}}) {
+                ungroup(q, group(q, some));
+                if (text_of(q) != text) return "ungrouped, it is another piece";
+                remove(q, duplicate(q, some));
+                if (text_of(q) != text) return "without its copies, it is another piece";
+            }
+            return {};
+        });
+    }
+
     /// A channel is what it is, whatever else is wanted.
     void each_channel_by_itself_is_that_of_all() {
         of_each(100, [](const Piece& p, unsigned) { return by_itself(p); });

@@ -286,10 +286,12 @@ Ids ungroup_still(Piece& piece, std::string_view id) {
         const Affine all = outer * c.placement.matrix();
         c.placement.x = static_cast<float>(all.e);
         c.placement.y = static_cast<float>(all.f);
-        // The length of the u axis is the scale across; its direction the turn; handedness goes to v.
-        const double su = std::hypot(all.a, all.b), sv = std::hypot(all.c, all.d);
+        // The length of the u axis is the scale across; its direction the turn; handedness goes to v. What is
+        // mirrored across stays so: between keys it may go through nothing.
+        const double side = c.placement.scale_u < 0 ? -1 : 1, su = side * std::hypot(all.a, all.b),
+                     sv = side * std::hypot(all.c, all.d);
         // As many times round as it was, so that what turns goes on the same way.
-        const double turn = std::atan2(-all.b, all.a) / radians_per_degree,
+        const double turn = std::atan2(-side * all.b, side * all.a) / radians_per_degree,
                      about = g.placement.turn + (u * v < 0 ? -1.0 : 1.0) * c.placement.turn;
         c.placement.turn = static_cast<float>(turn + 360 * std::round((about - turn) / 360 + 1e-3));
         c.placement.scale_u = static_cast<float>(su);
