@@ -6,6 +6,7 @@
 #include <cstring>
 
 #include "core/piece/pose.h"
+#include "core/piece/recipe.h"
 #include "core/render/solid_view.h"
 #include "each_kind.h"
 #include "random_piece.h"
@@ -237,6 +238,31 @@ class TestRandomPieces : public QObject {
                 if (text_of(q) != text) return "without its copies, it is another piece";
             }
             return {};
+        });
+    }
+
+    /// A look that is kept, sent as a file and poured back over what it came from changes nothing to be seen.
+    void poured_back_a_look_is_what_it_was() {
+        of_each(30, [](const Piece& p, unsigned) -> std::string {
+            const auto was = whole_of(scene_with_assets(posed(p, 5)));
+            std::string bad;
+            for_each_element(p.elements, [&](const Element& e) {
+                if (!bad.empty()) return;
+                Keep keep;
+                keep.surface = e.surface.has_value(); // otherwise it is the piece's that is kept
+                const std::string text = text_of(kept_recipe(p, e.id, keep));
+                const Recipe recipe = recipe_from_text(text);
+                if (text_of(recipe) != text) return void(bad = "of " + e.id + " another recipe is read");
+                Piece q = p;
+                pour(q, e.id, recipe, {});
+                const auto is = whole_of(scene_with_assets(posed(q, 5)));
+                for (std::size_t v = 0; v < views.size(); ++v)
+                    for (std::size_t c = 0; c < was[v].channels.size(); ++c)
+                        if (share_apart(was[v].channels[c], is[v].channels[c], was[v].region, 1) > 0.01)
+                            bad = "poured over " + e.id + ", another " +
+                                  std::string(view_names[static_cast<std::size_t>(views[v])]);
+            });
+            return bad;
         });
     }
 

@@ -159,6 +159,30 @@ std::string text_of(const Recipe& r) {
     return text(out, true) + "\n";
 }
 
+namespace {
+
+/// Whether an element of a list is clipped, and something lies behind it to be clipped to.
+bool clips(const Elements& list, std::string_view id) {
+    bool behind = false;
+    for (const Element& e : list) {
+        if (e.id == id) return e.mix.clip && behind;
+        behind = behind || !e.mix.clip;
+    }
+    return false;
+}
+
+/// An element as it lies on the canvas, taken out of the groups it lies in, as far as that can be.
+Element taken_out(Piece piece, const std::string& id) {
+    try {
+        for (std::string in = group_of(piece, id); !in.empty(); in = group_of(piece, id)) ungroup(piece, in);
+    } catch (const Error&) {
+        // One that is stretched askew, or moves, cannot be taken apart: places within it are kept.
+    }
+    return *find_element(piece.elements, id);
+}
+
+} // namespace
+
 Recipe kept_recipe(const Piece& piece, std::string_view id, const Keep& keep) {
     const Element* e = find_element(piece.elements, id);
     if (!e) throw Error("There is no element " + in_quotes(id) + ".");
@@ -170,7 +194,10 @@ Recipe kept_recipe(const Piece& piece, std::string_view id, const Keep& keep) {
         if (keep.steps.empty() || std::find(keep.steps.begin(), keep.steps.end(), s->id) != keep.steps.end())
             out.steps->push_back(s);
     if (keep.surface) out.surface = e->surface ? *e->surface : piece.surface;
-    if (keep.mix) out.mix = e->mix;
+    if (keep.mix) {
+        out.mix = e->mix;
+        if (!clips(*find_siblings(piece, id), id)) out.mix->clip = false;
+    }
     if (keep.lights) out.lights = piece.lights, out.ambient = piece.ambient;
     if (keep.finish) out.finish = piece.finish;
 
@@ -193,7 +220,7 @@ Recipe kept_recipe(const Piece& piece, std::string_view id, const Keep& keep) {
     const std::function<void(const Elements&)> take = [&](const Elements& list) {
         for (const Element& c : list) {
             if (wanted.contains(c.id))
-                out.elements.push_back(c);
+                out.elements.push_back(taken_out(piece, c.id));
             else
                 take(c.elements);
         }
@@ -222,6 +249,11 @@ void pour(Piece& piece, std::string_view id, const Recipe& recipe, const Pour& h
             to = how.centre.value_or(middle);
         e.placement.x = static_cast<float>(to.x), e.placement.y = static_cast<float>(to.y);
         scale_element(e, how.factor);
+    }
+    // What was clipped with nothing behind it was not clipped at all.
+    for (auto& e : piece.elements) {
+        if (!e->mix.clip) break;
+        e = e.with([](Element& first) { first.mix.clip = false; });
     }
     const Ids ids = add_elements(piece, brought);
     // Behind everything.
