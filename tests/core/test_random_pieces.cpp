@@ -11,6 +11,7 @@
 #include "each_kind.h"
 #include "random_piece.h"
 #include "run.h"
+#include "strips.h"
 
 using namespace bathylux;
 using each_kind::sanitized;
@@ -25,58 +26,6 @@ std::vector<Strip> looked_at(Evaluator&& evaluator, const Scene& scene, Region r
 }
 std::vector<Strip> whole_of(const Scene& scene, double scale = 1) {
     return looked_at(Evaluator(0), scene, canvas_region(scene.piece->canvas, scale), scale);
-}
-
-/// Where `part` is not what `whole` says there; "" for nowhere.
-std::string differs(const std::vector<Strip>& whole, const std::vector<Strip>& part) {
-    for (std::size_t v = 0; v < whole.size(); ++v) {
-        const Region a = whole[v].region, b = part[v].region;
-        for (std::size_t c = 0; c < whole[v].channels.size(); ++c)
-            for (int y = b.y0; y < b.y1; ++y)
-                for (int x = b.x0; x < b.x1; ++x) {
-                    const float p = whole[v].channels[c].at(x - a.x0, y - a.y0),
-                                q = part[v].channels[c].at(x - b.x0, y - b.y0);
-                    if (std::memcmp(&p, &q, 4) == 0 || (p == 0 && q == 0)) continue;
-                    return std::string(view_names[static_cast<std::size_t>(views[v])]) + " " +
-                           std::to_string(c) + " at " + std::to_string(x) + ", " + std::to_string(y) +
-                           " is " + std::to_string(q) + ", was " + std::to_string(p);
-                }
-    }
-    return {};
-}
-
-std::string not_finite(const std::vector<Strip>& strips) {
-    for (std::size_t v = 0; v < strips.size(); ++v)
-        for (const Field& f : strips[v].channels)
-            for (int y = 0; y < strips[v].region.height(); ++y)
-                for (int x = 0; x < strips[v].region.width(); ++x)
-                    if (!std::isfinite(f.at(x, y)))
-                        return std::string(view_names[static_cast<std::size_t>(views[v])]) +
-                               " is no number at " + std::to_string(x) + ", " + std::to_string(y);
-    return {};
-}
-
-/// On how much of a region two fields are a hundredth of all there is apart, `second` so many times as much.
-double share_apart(const Field& first, const Field& second, Region r, double times) {
-    float low = 1e30f, high = -1e30f;
-    for (int y = 0; y < r.height(); ++y)
-        for (int x = 0; x < r.width(); ++x)
-            low = std::min(low, first.at(x, y)), high = std::max(high, first.at(x, y));
-    const double near = 0.01 * std::max(high - low, 0.01f);
-    int apart = 0;
-    for (int y = 0; y < r.height(); ++y)
-        for (int x = 0; x < r.width(); ++x)
-            apart += std::abs(first.at(x, y) - second.at(x, y) / times) > near;
-    return static_cast<double>(apart) / static_cast<double>(r.area());
-}
-
-/// What is far away stands in the way of a tile's light more coarsely (see test_light): the rest is the same.
-Piece without_shadows(Piece p) {
-    for (Node<Light>& l : p.lights)
-        if (l->what.kind().find("shadow"))
-            l = l.with([](Light& c) { c.what = c.what.with("shadow", false); });
-    p.ambient.occlusion = false;
-    return p;
 }
 
 /// What of a relief is another when it is asked for by itself; "" for nothing.
@@ -154,27 +103,28 @@ class TestRandomPieces : public QObject {
         of_each(70, [](const Piece& p, unsigned seed) -> std::string {
             const double scale = std::array{1.0, 0.6, 1.0, 1.7}[seed % 4];
             const Scene shadowed = scene_with_assets(p), scene = scene_with_assets(without_shadows(p));
-            if (const std::string bad = not_finite(whole_of(shadowed, scale)); !bad.empty()) return bad;
+            if (const std::string bad = not_finite(views, whole_of(shadowed, scale)); !bad.empty())
+                return bad;
             const auto whole = whole_of(scene, scale);
             const Region canvas = canvas_region(p.canvas, scale);
             const auto budget = std::make_shared<Budget>(std::size_t{64} << 20);
             const Cut cut{0, 41};
             for (const Region& tile : tiles_of(canvas, canvas, cut))
                 if (const std::string bad =
-                        differs(whole, looked_at(Evaluator(budget, cut), scene, tile, scale));
+                        differs(views, whole, looked_at(Evaluator(budget, cut), scene, tile, scale));
                     !bad.empty())
                     return "in tiles, " + bad;
             std::string bad;
             Evaluator banded(budget, cut);
             look_in_bands(banded, scene, all_views, scale, [&](const std::vector<Strip>& band) {
-                if (bad.empty()) bad = differs(whole, band);
+                if (bad.empty()) bad = differs(views, whole, band);
             });
             if (!bad.empty()) return "in bands, " + bad;
             // Shadows and all, in tiles: numbers at least.
-            bad = not_finite(looked_at(Evaluator(budget, cut), shadowed, canvas, scale));
+            bad = not_finite(views, looked_at(Evaluator(budget, cut), shadowed, canvas, scale));
             if (!bad.empty()) return "in tiles, " + bad;
             const tbb::global_control one(tbb::global_control::max_allowed_parallelism, 1);
-            bad = differs(whole, whole_of(scene, scale));
+            bad = differs(views, whole, whole_of(scene, scale));
             return bad.empty() ? bad : "by one thread, " + bad;
         });
     }
@@ -266,6 +216,31 @@ class TestRandomPieces : public QObject {
         });
     }
 
+    /// Every value, said again by its path as on the command line, is the value that was there.
+    void said_by_its_path_a_value_is_what_it_was() {
+        int told = 0;
+        of_each(60, [&](const Piece& drawn, unsigned) -> std::string {
+            const Piece p = posed(drawn, 0); // what has keys is told by them otherwise
+            std::string bad;
+            for_each_part(p, [&](const MovingPart& part) {
+                for (const Parameter& q : part.parameters) {
+                    const bool moved = part.motions && part.motions->contains(q.id);
+                    if (!bad.empty() || moved) continue;
+                    const Value value = part.get(q);
+                    std::string text = text_of(value);
+                    if (text.starts_with('"')) text = text.substr(1, text.size() - 2);
+                    ++told;
+                    Piece again = p;
+                    set_parameter(again, part.path + std::string(q.id), text);
+                    if (content_hash(again) != content_hash(p))
+                        bad = part.path + std::string(q.id) + " = " + text;
+                }
+            });
+            return bad;
+        });
+        QVERIFY2(told > 500, qPrintable(QString::number(told)));
+    }
+
     /// A channel is what it is, whatever else is wanted.
     void each_channel_by_itself_is_that_of_all() {
         of_each(100, [](const Piece& p, unsigned) { return by_itself(p); });
@@ -312,7 +287,7 @@ class TestRandomPieces : public QObject {
             for (int i = 0; i < 8; ++i) {
                 const Scene scene = scene_with_assets(now);
                 const auto warm = looked_at(Evaluator(budget), scene, canvas_region(now.canvas, 1));
-                if (const std::string bad = differs(whole_of(scene), warm); !bad.empty())
+                if (const std::string bad = differs(views, whole_of(scene), warm); !bad.empty())
                     return "after " + std::to_string(i) + " changes, " + bad;
                 now = hand.changed(now);
             }
@@ -337,15 +312,15 @@ class TestRandomPieces : public QObject {
                 if (i % 2 == 0) now.solid = hand.solid();
                 const Scene scene = scene_with_assets(now);
                 const auto warm = seen(Evaluator(budget), scene), cold = seen(Evaluator(0), scene);
-                if (const std::string bad = not_finite(cold); !bad.empty()) return bad;
-                if (const std::string bad = differs(cold, warm); !bad.empty())
+                if (const std::string bad = not_finite(views, cold); !bad.empty()) return bad;
+                if (const std::string bad = differs(views, cold, warm); !bad.empty())
                     return "after " + std::to_string(i) + " changes, " + bad;
                 now = hand.changed(now);
             }
             const Scene scene = scene_with_assets(now);
             const auto two = seen(Evaluator(0), scene);
             const tbb::global_control one(tbb::global_control::max_allowed_parallelism, 1);
-            const std::string bad = differs(two, seen(Evaluator(0), scene));
+            const std::string bad = differs(views, two, seen(Evaluator(0), scene));
             return bad.empty() ? bad : "by one thread, " + bad;
         });
     }
@@ -359,7 +334,7 @@ class TestRandomPieces : public QObject {
                 Scene scene = scene_with_assets(posed(p, frame));
                 scene.frame = frame;
                 const auto warm = looked_at(Evaluator(budget), scene, canvas_region(p.canvas, 1));
-                if (const std::string bad = differs(whole_of(scene), warm); !bad.empty())
+                if (const std::string bad = differs(views, whole_of(scene), warm); !bad.empty())
                     return "frame " + std::to_string(frame) + ", " + bad;
             }
             return {};

@@ -3,9 +3,11 @@
 
 #include "core/check/checks.h"
 #include "core/light/shadow.h"
+#include "core/piece/pose.h"
 #include "files/resolve.h"
 #include "marched.h"
 #include "run.h"
+#include "strips.h"
 #include "support.h"
 
 using namespace bathylux;
@@ -66,6 +68,33 @@ class TestDemoLight : public QObject {
         // The beetle's px are its features: between them its lines see a little more than one another.
         QVERIFY2(psnr > (name == "ticket-beetle" && !far ? 37 : 40), qPrintable(QString::number(psnr)));
         if (far) QVERIFY(dark > 5);
+    }
+
+    /// Cut into tiles, as a large canvas is, a piece is what it is in one go; its light but for what lies far
+    /// away.
+    void in_tiles_a_piece_is_what_it_is_in_one_go() {
+        constexpr std::array views{View::lit, View::height, View::normals, View::roughness, View::mask};
+        for (const QFileInfo& f : QDir(BATHYLUX_DEMO).entryInfoList({"*.json"})) {
+            if (f.baseName() == "shelf") continue;
+            const auto opened = files::open_piece(f.filePath().toStdString());
+            files::Resolver resolver;
+            const Piece piece = posed(opened.piece, 0);
+            const auto assets = resolver.resolve(piece, opened.store);
+            const double scale = 260.0 / std::max(piece.canvas.width, piece.canvas.height);
+            const Region all = canvas_region(piece.canvas, scale);
+            const auto seen = [&](Piece p, Cut cut) {
+                Evaluator evaluator(std::size_t{128} << 20, cut);
+                return look(evaluator, {std::make_shared<const Piece>(std::move(p)), assets},
+                            {views.begin(), views.end()}, all, scale);
+            };
+            const Cut tiles{0, 96};
+            const std::string bad =
+                differs(views, seen(without_shadows(piece), {}), seen(without_shadows(piece), tiles));
+            QVERIFY2(bad.empty(), (f.baseName().toStdString() + ": " + bad).c_str());
+            const auto whole = seen(piece, {}), cut = seen(piece, tiles);
+            const double apart = share_apart(whole[0].channels[1], cut[0].channels[1], all, 1);
+            QVERIFY2(apart < 0.02, qPrintable(f.baseName() + QString(": %1").arg(apart)));
+        }
     }
 
     /// What is shipped to be looked at has nothing that ought to be mended.

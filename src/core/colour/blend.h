@@ -38,7 +38,9 @@ std::array<float, 3> blend(BlendMode mode, const std::array<float, 3>& backdrop,
                            const std::array<float, 3>& source);
 
 /// How much both cover, one over the other.
-inline float united_coverage(float over, float under) { return over >= 1 ? 1 : over + under - over * under; }
+inline float united_coverage(float over, float under) {
+    return over >= 1 || under >= 1 ? 1 : over + under - over * under;
+}
 
 /// Premultiplied linear RGBA of `source` (its coverage already times opacity) over `backdrop`:
 /// co = (1 − αb) αs cs + αb αs B(cb, cs) + (1 − αs) αb cb, αo = αs + αb − αs αb (W3C, section 5).
