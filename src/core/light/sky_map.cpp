@@ -123,7 +123,7 @@ Rgb panorama_at(const Picture::Texels& picture, const Direction& d) {
 
 } // namespace
 
-SkyMap::Radiance radiance_of(const SkyLight& sky, std::shared_ptr<const Picture> panorama) {
+SkyMap::Radiance radiance_of(const SkyLight& sky, const std::shared_ptr<const Picture>& panorama) {
     const double cosine = std::cos(sky.turn * radians_per_degree),
                  sine = std::sin(sky.turn * radians_per_degree);
     const auto turned = [=](const Direction& d) {

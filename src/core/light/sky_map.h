@@ -40,7 +40,7 @@ class SkyMap {
 
 /// The radiance a sky light stands for; `panorama` (may be null) is read where its scene is a file: linear
 /// light, straight up at the top row, the middle column towards the top of the canvas.
-SkyMap::Radiance radiance_of(const SkyLight& sky, std::shared_ptr<const Picture> panorama);
+SkyMap::Radiance radiance_of(const SkyLight& sky, const std::shared_ptr<const Picture>& panorama);
 /// The map of a sky light without its intensity and tint; the last few are kept.
 std::shared_ptr<const SkyMap> sky_map_of(const SkyLight& sky, const std::shared_ptr<const Picture>& panorama);
 

@@ -31,7 +31,7 @@ std::shared_ptr<const Shares> kept_small(const Plane& plane, Region have, Region
         const float* from = plane.row(y + region.y0 - have.y0) + (region.x0 - have.x0);
         std::uint16_t* to = &out->values[static_cast<std::size_t>(y) * region.width()];
         for (int x = 0; x < region.width(); ++x)
-            to[x] = static_cast<std::uint16_t>(std::clamp(from[x], 0.0f, 1.0f) * 65535 + 0.5f);
+            to[x] = static_cast<std::uint16_t>(std::lrint(std::clamp(from[x], 0.0f, 1.0f) * 65535));
     });
     return out;
 }

@@ -118,11 +118,11 @@ Plane blur_of(const Bundle& own, Region wanted, double scale) {
     return out;
 }
 
-/// The σ of even blurs, each a half larger than the one before, from one below the least of a region to one
+/// The σ of even blurs, each a third larger than the one before, from one below the least of a region to one
 /// above the most: between the same two lies a px, whatever region it is made with.
 std::vector<double> blurs_between(double least, double most) {
     std::vector<double> out{0};
-    for (double s = 0.25; out.back() < most; s *= 1.5) {
+    for (double s = 0.25; out.back() < most; s *= 1.35) {
         if (s <= least) out.clear();
         out.push_back(s);
     }
