@@ -40,6 +40,26 @@ using namespace bathylux;
 class TestWindow : public QObject, DrivenWindow {
     Q_OBJECT
   private slots:
+    /// What is dragged stays under the hand: a notice comes when it has let go.
+    void a_notice_waits_for_the_hand() {
+        begin();
+        const auto shown = [&] {
+            const auto bars = window_->findChildren<NoticeBar*>();
+            return std::any_of(bars.begin(), bars.end(), [](NoticeBar* b) { return b->isVisible(); });
+        };
+        for (NoticeBar* b : window_->findChildren<NoticeBar*>()) b->clear();
+        QTest::qWait(50);
+        const QSize was = table().size();
+        const QPoint at = table().mapTo(window_.get(), table().rect().center());
+        QTest::mousePress(window_->windowHandle(), Qt::LeftButton, {}, at);
+        window_->tell("The disk is full.");
+        QTest::mouseMove(window_->windowHandle(), at + QPoint(30, 10));
+        QTest::qWait(250);
+        QCOMPARE(table().size(), was);
+        QTest::mouseRelease(window_->windowHandle(), Qt::LeftButton, {}, at + QPoint(30, 10));
+        QTRY_VERIFY(shown() && table().height() < was.height());
+    }
+
     void initTestCase() { prepare(); }
     void cleanup() { end(); }
 

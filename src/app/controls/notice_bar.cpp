@@ -1,5 +1,6 @@
 #include "app/controls/notice_bar.h"
 
+#include <QGuiApplication>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPainter>
@@ -24,8 +25,22 @@ NoticeBar::NoticeBar(QWidget* parent, bool lasting) : QWidget(parent), lasting_(
     box_->addWidget(close);
     close->setVisible(!lasting);
     timer_.setSingleShot(true);
-    connect(&timer_, &QTimer::timeout, this, &NoticeBar::clear);
+    connect(&timer_, &QTimer::timeout, this, [this] {
+        if (handHolds())
+            timer_.start(100);
+        else
+            clear();
+    });
     hide();
+}
+
+bool NoticeBar::handHolds() { return QGuiApplication::mouseButtons() != Qt::NoButton; }
+
+void NoticeBar::come() {
+    if (text().isEmpty()) return;
+    if (handHolds()) return QTimer::singleShot(100, this, &NoticeBar::come);
+    show();
+    if (!trouble_ && buttons_.isEmpty() && !lasting_) timer_.start(6000);
 }
 
 void NoticeBar::say(const QString& text, QList<Offer> offers, bool trouble, quint64 edit) {
@@ -43,8 +58,7 @@ void NoticeBar::say(const QString& text, QList<Offer> offers, bool trouble, quin
         box_->insertWidget(box_->count() - 1, b);
         buttons_ << b;
     }
-    show();
-    if (!trouble && offers.isEmpty() && !lasting_) timer_.start(6000);
+    come();
 }
 
 void NoticeBar::editOnTop(quint64 edit) {

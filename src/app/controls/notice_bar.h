@@ -30,6 +30,10 @@ class NoticeBar : public QWidget {
     void paintEvent(QPaintEvent*) override;
 
   private:
+    /// What the hand drags would slip from under it, were all moved by a bar that comes or goes.
+    static bool handHolds();
+    void come();
+
     QLabel* label_;
     QHBoxLayout* box_;
     QList<QWidget*> buttons_;
