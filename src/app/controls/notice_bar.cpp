@@ -43,7 +43,7 @@ void NoticeBar::come() {
     if (!trouble_ && buttons_.isEmpty() && !lasting_) timer_.start(6000);
 }
 
-void NoticeBar::say(const QString& text, QList<Offer> offers, bool trouble, quint64 edit) {
+void NoticeBar::say(const QString& text, const QList<Offer>& offers, bool trouble, quint64 edit) {
     clear();
     trouble_ = trouble, edit_ = edit;
     label_->setText(text);

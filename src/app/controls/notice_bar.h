@@ -21,7 +21,7 @@ class NoticeBar : public QWidget {
     /// `trouble` is set in the signal's colour and stays; other notices go by themselves when they offer
     /// nothing. An offer that belongs to an edit (`edit`, see Document::topEdit) goes when that is no longer
     /// the last.
-    void say(const QString& text, QList<Offer> offers = {}, bool trouble = false, quint64 edit = 0);
+    void say(const QString& text, const QList<Offer>& offers = {}, bool trouble = false, quint64 edit = 0);
     void editOnTop(quint64 edit);
     void clear();
     QString text() const;
