@@ -47,6 +47,19 @@ double share_apart(const Field& first, const Field& second, Region r, double tim
     return static_cast<double>(apart) / static_cast<double>(r.area());
 }
 
+std::string apart(std::span<const View> views, const std::vector<Strip>& was, const std::vector<Strip>& is,
+                  double most, double times) {
+    for (std::size_t v = 0; v < views.size(); ++v)
+        for (std::size_t c = 0; c < was[v].channels.size(); ++c) {
+            const double off = share_apart(was[v].channels[c], is[v].channels[c], was[v].region,
+                                           views[v] == View::height ? times : 1);
+            if (off > most)
+                return std::string(view_names[static_cast<std::size_t>(views[v])]) + " " + std::to_string(c) +
+                       " is another on " + std::to_string(100 * off) + " % of it";
+        }
+    return {};
+}
+
 Piece without_shadows(Piece p) {
     for (Node<Light>& l : p.lights)
         if (l->what.kind().find("shadow"))

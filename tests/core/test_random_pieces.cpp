@@ -141,15 +141,8 @@ class TestRandomPieces : public QObject {
                 const Scene small = scene_with_assets(posed(all, frame)),
                             large = scene_with_assets(posed(larger, frame));
                 const auto is = whole_of(large, 0.5), was = whole_of(small);
-                for (std::size_t v = 0; v < views.size(); ++v)
-                    for (std::size_t c = 0; c < was[v].channels.size(); ++c) {
-                        const double off = share_apart(was[v].channels[c], is[v].channels[c], was[v].region,
-                                                       views[v] == View::height ? 2 : 1);
-                        if (off > 0.05)
-                            return std::string(view_names[static_cast<std::size_t>(views[v])]) + " " +
-                                   std::to_string(c) + " is another on " + std::to_string(100 * off) +
-                                   " % of it, at frame " + std::to_string(frame);
-                    }
+                if (const std::string bad = apart(views, was, is, 0.05, 2); !bad.empty())
+                    return bad + ", at frame " + std::to_string(frame);
             }
             return {};
         });
@@ -169,12 +162,8 @@ class TestRandomPieces : public QObject {
             for (const int frame : fits ? std::vector<int>{} : std::vector<int>{0, 7}) {
                 const auto was = whole_of(scene_with_assets(posed(p, frame))),
                            is = whole_of(scene_with_assets(posed(q, frame)));
-                for (std::size_t v = 0; v < views.size(); ++v)
-                    for (std::size_t c = 0; c < was[v].channels.size(); ++c)
-                        if (share_apart(was[v].channels[c], is[v].channels[c], was[v].region, 1) > 0.01)
-                            return "cut back, " +
-                                   std::string(view_names[static_cast<std::size_t>(views[v])]) +
-                                   " is another at frame " + std::to_string(frame);
+                if (const std::string bad = apart(views, was, is, 0.01); !bad.empty())
+                    return "cut back, " + bad + ", at frame " + std::to_string(frame);
             }
             const std::string text = text_of(p);
             Ids top;
@@ -206,11 +195,8 @@ class TestRandomPieces : public QObject {
                 Piece q = p;
                 pour(q, e.id, recipe, {});
                 const auto is = whole_of(scene_with_assets(posed(q, 5)));
-                for (std::size_t v = 0; v < views.size(); ++v)
-                    for (std::size_t c = 0; c < was[v].channels.size(); ++c)
-                        if (share_apart(was[v].channels[c], is[v].channels[c], was[v].region, 1) > 0.01)
-                            bad = "poured over " + e.id + ", another " +
-                                  std::string(view_names[static_cast<std::size_t>(views[v])]);
+                if (const std::string off = apart(views, was, is, 0.01); !off.empty())
+                    bad = "poured over " + e.id + ", " + off;
             });
             return bad;
         });

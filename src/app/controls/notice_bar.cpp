@@ -24,28 +24,30 @@ NoticeBar::NoticeBar(QWidget* parent, bool lasting) : QWidget(parent), lasting_(
     connect(close, &QToolButton::clicked, this, &NoticeBar::clear);
     box_->addWidget(close);
     close->setVisible(!lasting);
-    timer_.setSingleShot(true);
-    connect(&timer_, &QTimer::timeout, this, [this] {
-        if (handHolds())
-            timer_.start(100);
-        else
-            clear();
-    });
+    leaves_.setSingleShot(true);
+    connect(&leaves_, &QTimer::timeout, this, &NoticeBar::leave);
+    waits_.setSingleShot(true);
+    connect(&waits_, &QTimer::timeout, this, &NoticeBar::settle);
     hide();
 }
 
-bool NoticeBar::handHolds() { return QGuiApplication::mouseButtons() != Qt::NoButton; }
-
-void NoticeBar::come() {
-    if (text().isEmpty()) return;
-    if (handHolds()) return QTimer::singleShot(100, this, &NoticeBar::come);
+void NoticeBar::settle() {
+    // What the hand drags would slip from under it, were all moved by a bar that comes or goes.
+    if (QGuiApplication::mouseButtons() != Qt::NoButton) return waits_.start(100);
+    if (!wanted_) return clear();
     show();
-    if (!trouble_ && buttons_.isEmpty() && !lasting_) timer_.start(6000);
+    if (!trouble_ && buttons_.isEmpty() && !lasting_) leaves_.start(6000);
+}
+
+void NoticeBar::leave() {
+    wanted_ = false;
+    for (QWidget* b : buttons_) b->setEnabled(false);
+    settle();
 }
 
 void NoticeBar::say(const QString& text, const QList<Offer>& offers, bool trouble, quint64 edit) {
-    clear();
-    trouble_ = trouble, edit_ = edit;
+    empty();
+    wanted_ = true, trouble_ = trouble, edit_ = edit;
     label_->setText(text);
     setAccessibleName(text);
     for (const Offer& o : offers) {
@@ -58,19 +60,27 @@ void NoticeBar::say(const QString& text, const QList<Offer>& offers, bool troubl
         box_->insertWidget(box_->count() - 1, b);
         buttons_ << b;
     }
-    come();
+    update();
+    settle();
 }
 
 void NoticeBar::editOnTop(quint64 edit) {
-    if (edit_ != 0 && edit != edit_) clear();
+    if (edit_ != 0 && edit != edit_) leave();
+}
+
+void NoticeBar::empty() {
+    leaves_.stop(), waits_.stop();
+    wanted_ = false, edit_ = 0;
+    for (QWidget* b : buttons_) {
+        b->hide();
+        b->deleteLater();
+    }
+    buttons_.clear();
+    label_->clear();
 }
 
 void NoticeBar::clear() {
-    timer_.stop();
-    edit_ = 0;
-    for (QWidget* b : buttons_) b->deleteLater();
-    buttons_.clear();
-    label_->clear();
+    empty();
     hide();
 }
 

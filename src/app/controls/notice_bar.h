@@ -30,15 +30,16 @@ class NoticeBar : public QWidget {
     void paintEvent(QPaintEvent*) override;
 
   private:
-    /// What the hand drags would slip from under it, were all moved by a bar that comes or goes.
-    static bool handHolds();
-    void come();
+    void empty();
+    void leave();
+    /// Shows what is wanted, or puts it away, once the hand holds nothing.
+    void settle();
 
     QLabel* label_;
     QHBoxLayout* box_;
     QList<QWidget*> buttons_;
-    QTimer timer_;
-    bool trouble_ = false, lasting_;
+    QTimer leaves_, waits_;
+    bool wanted_ = false, trouble_ = false, lasting_;
     quint64 edit_ = 0;
 };
 

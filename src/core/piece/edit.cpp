@@ -9,7 +9,6 @@
 #include "core/make/gradient_source.h"
 #include "core/piece/pose.h"
 #include "core/piece/references.h"
-#include "core/piece/twin.h"
 
 namespace bathylux {
 
@@ -388,15 +387,9 @@ void crop_still(Piece& piece, Region frame) {
 
 /// Whether an element has the canvas's own size, across or down, whatever that is; a twin as what it shows.
 bool canvas_sized(const Piece& piece, const Element& element) {
-    const Element* e = &element;
-    for (int i = 0; e && i < 64; ++i) {
-        if (const auto* gradient = e->source.as<GradientSource>())
-            return gradient->width == 0 || gradient->height == 0;
-        const auto* twin = e->source.as<TwinSource>();
-        if (!twin) break;
-        e = find_element(piece.elements, twin->of);
-    }
-    return false;
+    const Element* shown = shown_by(piece, element);
+    const auto* gradient = shown ? shown->source.as<GradientSource>() : nullptr;
+    return gradient && (gradient->width == 0 || gradient->height == 0);
 }
 
 void resize_still(Piece& piece, double factor) {
@@ -419,10 +412,8 @@ void resize_still(Piece& piece, double factor) {
         if (grown.contains(c.id)) c.placement.scale_u /= f, c.placement.scale_v /= f;
     });
     change_all(piece.elements, [&](Element& e) {
-        if (grown.contains(e.id) && e.source.as<GradientSource>()) scale_lengths(e.source, factor);
-    });
-    change_all(piece.elements, [&](Element& e) {
-        if (tiles_canvas(e)) scale_lengths(e.source, factor);
+        if (tiles_canvas(e) || (grown.contains(e.id) && e.source.as<GradientSource>()))
+            scale_lengths(e.source, factor);
     });
     scale_steps(piece.finish, factor);
     piece.surface.thickness *= f, piece.surface.attenuation_distance *= f;

@@ -270,6 +270,13 @@ const Steps* steps_of(const Piece& piece, std::string_view owner) {
     return e ? &e->steps : nullptr;
 }
 
+int clipped_to(const Elements& list, std::size_t index) {
+    if (!list[index]->mix.clip) return -1;
+    int k = static_cast<int>(index);
+    while (k >= 0 && list[static_cast<std::size_t>(k)]->mix.clip) --k;
+    return k;
+}
+
 int index_of_step(const Steps& steps, std::string_view id) {
     for (std::size_t i = 0; i < steps.size(); ++i)
         if (steps[i]->id == id) return static_cast<int>(i);

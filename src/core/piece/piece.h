@@ -17,8 +17,8 @@
 
 namespace bathylux {
 
-// What moves has keys or a link beside its value (Motions, by the parameter's id); the value is the one of the
-// frame that the piece stands at (see pose.h).
+// What moves has keys or a link beside its value (Motions, by the parameter's id); the value is the one of
+// the frame that the piece stands at (see pose.h).
 
 // The piece is a value: an edit makes a new one, undo keeps old ones. Elements, steps and lights are nodes
 // that pieces share: what an edit did not touch is the very same in both.
@@ -267,6 +267,9 @@ const Light* find_light(const Piece& piece, std::string_view id);
 /// canvas and for elements there are none of.
 const Elements* find_siblings(const Piece& piece, std::string_view id);
 std::string group_of(const Piece& piece, std::string_view id);
+/// What an element of a list is clipped to: where the next one behind it stands that is not clipped itself;
+/// −1 where it is not clipped, or nothing lies behind it to be clipped to.
+int clipped_to(const Elements& list, std::size_t index);
 /// Calls `visit` for every element, parents before their children.
 void for_each_element(const Elements& elements, const std::function<void(const Element&)>& visit);
 /// Calls `visit` for every light, those of the moods that wait among them.

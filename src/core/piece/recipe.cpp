@@ -161,13 +161,10 @@ std::string text_of(const Recipe& r) {
 
 namespace {
 
-/// Whether an element of a list is clipped, and something lies behind it to be clipped to.
+/// Whether the element of that id is clipped to anything.
 bool clips(const Elements& list, std::string_view id) {
-    bool behind = false;
-    for (const Element& e : list) {
-        if (e.id == id) return e.mix.clip && behind;
-        behind = behind || !e.mix.clip;
-    }
+    for (std::size_t i = 0; i < list.size(); ++i)
+        if (list[i]->id == id) return clipped_to(list, i) >= 0;
     return false;
 }
 

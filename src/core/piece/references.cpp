@@ -293,6 +293,17 @@ std::vector<std::string> open_circles(Piece& piece) {
     return told;
 }
 
+const Element* shown_by(const Piece& piece, const Element& element) {
+    const Element* e = &element;
+    // As long as they are not followed in a circle.
+    for (int i = 0; e && i < 64; ++i) {
+        const auto* twin = e->source.as<TwinSource>();
+        if (!twin) return e;
+        e = find_element(piece.elements, twin->of);
+    }
+    return nullptr;
+}
+
 std::vector<std::string> users_of(const Piece& piece, std::string_view id) {
     std::vector<std::string> out;
     for_each_element(piece.elements, [&](const Element& e) {

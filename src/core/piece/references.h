@@ -48,6 +48,10 @@ void refuse_cycles(const Piece& piece);
 /// Error where the circle goes through a twin or a group lit by itself.
 std::vector<std::string> open_circles(Piece& piece);
 
+/// The element whose picture an element is: itself, or what a twin shows, through twins of twins; null where
+/// that is not there.
+const Element* shown_by(const Piece& piece, const Element& element);
+
 /// The elements that read `id`, and finish_id where the finish does.
 std::vector<std::string> users_of(const Piece& piece, std::string_view id);
 /// Whether `element` may read `map` without a circle.

@@ -121,11 +121,9 @@ OperationPtr Graph::joined(OperationPtr below, const Elements& list, const Place
 /// What an element of a list is clipped to: the next element below it that is not clipped itself; null where
 /// it is not clipped. `gone`: that is not there, and so is nothing of the element.
 OperationPtr Graph::clip_of(const Elements& list, std::size_t i, const Placed& parent, bool& gone) {
-    if (!list[i]->mix.clip) return nullptr;
-    std::size_t k = i;
-    while (k > 0 && list[k - 1]->mix.clip) --k;
-    if (k == 0) return nullptr;
-    const Element& base = *list[k - 1];
+    const int behind = clipped_to(list, i);
+    if (behind < 0) return nullptr;
+    const Element& base = *list[static_cast<std::size_t>(behind)];
     gone = !base.mix.visible;
     return gone ? nullptr : masked(base, parent);
 }
@@ -346,10 +344,7 @@ OperationPtr Graph::followed(const Element& twin, const Placed& placed) {
     return own(copy, parent);
 }
 
-OperationPtr Graph::picture() {
-    const Piece& piece = *scene_.piece;
-    return Layers(*this).picture(piece.canvas.background, piece.elements, root_placed(scale_));
-}
+OperationPtr Graph::picture() { return Layers(*this).picture(); }
 
 OperationPtr Graph::finish(OperationPtr picture) {
     // Its steps are told in canvas px, as all are; they belong to no element.
@@ -372,15 +367,9 @@ bool Graph::finish_reads_height() const {
 }
 
 bool is_lit_picture(const Piece& piece, const Element& element) {
-    const Element* e = &element;
-    // Twins of twins, as long as they are not followed in a circle.
-    for (int i = 0; e && i < 64; ++i) {
-        if (const auto* group = e->source.as<GroupSource>()) return group->lit;
-        const auto* twin = e->source.as<TwinSource>();
-        if (!twin) return false;
-        e = find_element(piece.elements, twin->of);
-    }
-    return false;
+    const Element* shown = shown_by(piece, element);
+    const auto* group = shown ? shown->source.as<GroupSource>() : nullptr;
+    return group && group->lit;
 }
 
 bool gives_height(const Element& e) {

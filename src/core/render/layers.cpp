@@ -158,15 +158,16 @@ HeightsAt Layers::heights_of(const Color& ground, const Elements& list, const Pl
     };
 }
 
-OperationPtr Layers::picture(const Color& color, const Elements& list, const Placed& parent) {
-    const OperationPtr ground = graph_.ground(color);
-    const HeightsAt heights_at = heights_of(color, list, parent);
-    if (!fall_apart(list)) {
-        const bool all = &list == &graph_.scene_.piece->elements;
-        const OperationPtr relief = all ? graph_.relief() : graph_.joined(ground, list, parent);
-        return light(relief, nullptr, {relief, heights_at});
-    }
-    const Sheets all = sheets(ground, list, parent);
+OperationPtr Layers::picture() {
+    const Piece& piece = *graph_.scene_.piece;
+    return picture(piece.canvas.background, piece.elements, root_placed(graph_.scale_), graph_.relief());
+}
+
+OperationPtr Layers::picture(const Color& ground, const Elements& list, const Placed& parent,
+                             const OperationPtr& relief) {
+    const HeightsAt heights_at = heights_of(ground, list, parent);
+    if (!fall_apart(list)) return light(relief, nullptr, {relief, heights_at});
+    const Sheets all = sheets(graph_.ground(ground), list, parent);
     const Solid solid{all.solid, heights_at};
     OperationPtr so_far;
     for (const Sheet& sheet : all.list) switch (sheet.part) {
@@ -201,7 +202,9 @@ OperationPtr Layers::laid_over(const OperationPtr& below, const OperationPtr& to
 
 OperationPtr Layers::of_group(const Element& group, const Placed& within) {
     // On level ground that is not there, so that heights join as they do on the canvas.
-    const OperationPtr lit = picture(Color{0, 0, 0, 0}, group.elements, within);
+    const Color clear{0, 0, 0, 0};
+    const OperationPtr lit =
+        picture(clear, group.elements, within, graph_.joined(graph_.ground(clear), group.elements, within));
     auto out = std::make_shared<Operation>();
     out->hash = (Hash() << "group lit by itself" << lit->hash).value();
     out->called = "group " + group.id;

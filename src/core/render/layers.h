@@ -35,8 +35,8 @@ class Layers {
 
     /// Whether a list has to be lit in more than one go.
     bool fall_apart(const Elements& list) const;
-    /// Colour (linear, premultiplied) and coverage of a list on level ground.
-    OperationPtr picture(const Color& ground, const Elements& list, const Placed& parent);
+    /// Colour (linear, premultiplied) and coverage of all of the piece.
+    OperationPtr picture();
     /// How a list on a ground comes apart. Its operations hold as long as the graph.
     Sheets sheets(const OperationPtr& ground, const Elements& list, const Placed& parent);
     /// The same of all of the piece.
@@ -64,6 +64,9 @@ class Layers {
         OperationPtr relief;
         HeightsAt heights_at;
     };
+    /// Colour and coverage of a list on level ground. `relief`: all of it joined.
+    OperationPtr picture(const Color& ground, const Elements& list, const Placed& parent,
+                         const OperationPtr& relief);
     /// The heights of what throws shadow of a list, which lies so at this scale.
     HeightsAt heights_of(const Color& ground, const Elements& list, const Placed& parent) const;
     /// `colors`: what is lit, where that is not all of the relief; null: all.

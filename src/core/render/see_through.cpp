@@ -1,6 +1,7 @@
 #include "core/render/see_through.h"
 
 #include <cmath>
+#include <optional>
 #include <vector>
 
 #include "core/field/gaussian.h"
@@ -118,16 +119,34 @@ Plane blur_of(const Bundle& own, Region wanted, double scale) {
     return out;
 }
 
-/// The σ of even blurs, each a third larger than the one before, from one below the least of a region to one
-/// above the most: between the same two lies a px, whatever region it is made with.
-std::vector<double> blurs_between(double least, double most) {
-    std::vector<double> out{0};
-    for (double s = 0.25; out.back() < most; s *= 1.35) {
-        if (s <= least) out.clear();
-        out.push_back(s);
+/// Even blurs, least σ first, between which a px lies by its own.
+struct Blurs {
+    std::vector<double> sigmas;
+
+    /// Each a third larger than the one before, from one below the least of a region to one above the most:
+    /// between the same two lies a px, whatever region it is made with.
+    static Blurs between(double least, double most) {
+        Blurs out{{0}};
+        for (double s = 0.25; out.sigmas.back() < most; s *= 1.35) {
+            if (s <= least) out.sigmas.clear();
+            out.sigmas.push_back(s);
+        }
+        return out;
     }
-    return out;
-}
+    /// How much the k-th counts for a px of that σ: linear in σ² between two.
+    float share(std::size_t k, double sigma) const {
+        const auto part = [&](std::size_t low) {
+            const double a = sigmas[low] * sigmas[low], b = sigmas[low + 1] * sigmas[low + 1];
+            return static_cast<float>(std::clamp((sigma * sigma - a) / (b - a), 0.0, 1.0));
+        };
+        if (sigma < sigmas[k]) return k > 0 ? part(k - 1) : 1;
+        return k + 1 < sigmas.size() ? 1 - part(k) : 1;
+    }
+    /// Whether it counts for any px from `least` to `most`.
+    bool counts(std::size_t k, double least, double most) const {
+        return (k == 0 || most > sigmas[k - 1]) && (k + 1 == sigmas.size() || least < sigmas[k + 1]);
+    }
+};
 
 /// What is looked at past the edge is the edge itself.
 Region on_canvas(Region looked, Region canvas) {
@@ -145,49 +164,31 @@ std::array<Field, 4> seen_below(const Bundle& own, Region wanted, Region canvas,
     const Ways ways = ways_of(own, wanted, scale, edge);
     const bool even = own.roughness.is_constant() && own.thickness.is_constant();
     Plane sigmas;
-    // Even blurs, least first; one suffices where σ is the same everywhere.
-    std::vector<double> levels;
+    std::vector<std::pair<double, double>> ends; // of every row's σ
+    // One suffices where σ is the same everywhere.
+    Blurs blurs;
     if (even) {
         const double r = own.roughness.constant();
-        levels = {scale * own.thickness.constant() * r * r / 2};
+        blurs.sigmas = {scale * own.thickness.constant() * r * r / 2};
     } else {
         sigmas = blur_of(own, wanted, scale);
         double least = 1e30, most = 0;
         for (int y = 0; y < h; ++y) {
             const auto [low, high] = std::minmax_element(sigmas.row(y), sigmas.row(y) + w);
+            ends.emplace_back(*low, *high);
             least = std::min(least, double(*low)), most = std::max(most, double(*high));
         }
-        levels = blurs_between(least, most);
+        blurs = Blurs::between(least, most);
     }
+    const std::size_t levels = blurs.sigmas.size();
     constexpr double unseen = 0.05;
-    const int reach = levels.back() > unseen ? gaussian_reach(levels.back()) : 0;
+    const int reach = blurs.sigmas.back() > unseen ? gaussian_reach(blurs.sigmas.back()) : 0;
     const Region looked = ways.looked_at(wanted, 0, h);
     Region sampled = on_canvas(looked, canvas);
     if (edge == Edge::repeat && !canvas.contains(looked)) sampled = canvas;
     const LitRegion picture =
         below(edge == Edge::repeat && reach > 0 ? canvas : intersect(grow(sampled, reach), canvas));
     const Region have = picture.region;
-
-    std::vector<LitRegion> pictures;
-    for (const double sigma : levels) {
-        if (!(sigma > unseen)) {
-            pictures.push_back(picture);
-            continue;
-        }
-        LitRegion& blurred = pictures.emplace_back(LitRegion{sampled, picture.channels});
-        for (Field& f : blurred.channels)
-            f = f.is_constant() ? f : Field(gaussian(f.plane(), have, sampled, sigma, edge));
-    }
-    const auto samplers_of = [&](Region region) {
-        std::vector<Sampler> out;
-        out.reserve(pictures.size());
-        for (const LitRegion& p : pictures) out.emplace_back(p.channels, p.region, region, canvas, edge);
-        return out;
-    };
-    // Where the canvas goes on, rows look anywhere; else a few rows look at a few, which are then still at
-    // hand.
-    const bool around = edge == Edge::repeat;
-    const std::vector<Sampler> all = around ? samplers_of(sampled) : std::vector<Sampler>();
 
     // What is as covered everywhere is so wherever one looks.
     const Field& covers = picture.channels[3];
@@ -201,54 +202,65 @@ std::array<Field, 4> seen_below(const Bundle& own, Region wanted, Region canvas,
         attenuations{Rows(held[0], w), Rows(held[1], w), Rows(held[2], w)};
     const Rows distances(distance, w);
     const bool clear = ways.way.width() == 0;
+    // Where the canvas goes on, rows look anywhere; else a few rows look at a few, which are then still at
+    // hand.
+    const bool around = edge == Edge::repeat;
     const int grain = around ? 16 : std::max(64, looked.height() - h);
-    parallel_blocks(0, h, grain, [&](int y0, int y1) {
-        const std::vector<Sampler> own_rows =
-            around ? std::vector<Sampler>() : samplers_of(on_canvas(ways.looked_at(wanted, y0, y1), canvas));
-        const std::vector<Sampler>& samplers = around ? all : own_rows;
-        const std::size_t stride = static_cast<std::size_t>(out[0].stride());
-        std::vector<int> at(stride);
-        std::vector<float> fractions(2 * stride), more(samplers.size() > 1 ? 8 * stride : 0),
-            covered(covers.is_constant() ? stride : 0);
-        const Places room{at.data(), fractions.data(), fractions.data() + stride};
-        for (int y = y0; y < y1; ++y) {
-            const std::array<float*, 4> to{out[0].row(y), out[1].row(y), out[2].row(y),
-                                           covers.is_constant() ? covered.data() : out[3].row(y)};
-            const auto look = [&](std::size_t k, const std::array<float*, 4>& into) {
-                samplers[k].row(ways.x.row(y), ways.y.row(y), wanted.x0, wanted.y0 + y, w, room, into);
-            };
-            if (samplers.size() == 1)
-                look(0, to);
-            else {
-                // Between the two even blurs around its own, in σ².
-                const auto rows_of = [&](std::size_t k) {
-                    std::array<float*, 4> rows;
-                    for (std::size_t c = 0; c < 4; ++c) rows[c] = more.data() + (4 * (k % 2) + c) * stride;
-                    return rows;
+    // One blur after the other: as many at a time would not fit.
+    for (std::size_t k = 0; k < levels; ++k) {
+        LitRegion seen = picture;
+        if (const double sigma = blurs.sigmas[k]; sigma > unseen) {
+            seen.region = sampled;
+            for (Field& f : seen.channels)
+                if (!f.is_constant()) f = Field(gaussian(f.plane(), have, sampled, sigma, edge));
+        }
+        const auto sampler_of = [&](Region region) {
+            return Sampler(seen.channels, seen.region, region, canvas, edge);
+        };
+        const std::optional<Sampler> all = around ? std::optional(sampler_of(sampled)) : std::nullopt;
+        parallel_blocks(0, h, grain, [&](int y0, int y1) {
+            const std::optional<Sampler> near =
+                around ? std::nullopt
+                       : std::optional(sampler_of(on_canvas(ways.looked_at(wanted, y0, y1), canvas)));
+            const Sampler& sampler = around ? *all : *near;
+            const std::size_t stride = static_cast<std::size_t>(out[0].stride());
+            std::vector<int> at(stride);
+            std::vector<float> fractions(2 * stride), looked_up(k > 0 ? 4 * stride : 0),
+                covered(covers.is_constant() ? stride : 0);
+            const Places room{at.data(), fractions.data(), fractions.data() + stride};
+            for (int y = y0; y < y1; ++y) {
+                const std::array<float*, 4> to{out[0].row(y), out[1].row(y), out[2].row(y),
+                                               covers.is_constant() ? covered.data() : out[3].row(y)};
+                const auto look = [&](const std::array<float*, 4>& into) {
+                    sampler.row(ways.x.row(y), ways.y.row(y), wanted.x0, wanted.y0 + y, w, room, into);
                 };
-                look(0, rows_of(0));
-                for (std::size_t k = 0; k + 1 < levels.size(); ++k) {
-                    look(k + 1, rows_of(k + 1));
-                    const auto low = rows_of(k), high = rows_of(k + 1);
-                    const bool first = k == 0, last = k + 2 == levels.size();
-                    const double a = levels[k] * levels[k], b = levels[k + 1] * levels[k + 1];
+                const float* const own_sigma = even ? nullptr : sigmas.row(y);
+                if (k == 0) {
+                    look(to);
+                    for (int x = 0; levels > 1 && x < w; ++x) {
+                        const float share = blurs.share(0, own_sigma[x]);
+                        for (float* c : to) c[x] *= share;
+                    }
+                } else if (const auto [least, most] = ends[static_cast<std::size_t>(y)];
+                           blurs.counts(k, least, most)) {
+                    std::array<float*, 4> more{};
+                    for (std::size_t c = 0; c < 4; ++c) more[c] = looked_up.data() + c * stride;
+                    look(more);
                     for (int x = 0; x < w; ++x) {
-                        const double s = sigmas(x, y);
-                        if ((!first && s <= levels[k]) || (!last && s > levels[k + 1])) continue;
-                        const auto t = static_cast<float>(std::clamp((s * s - a) / (b - a), 0.0, 1.0));
-                        for (std::size_t c = 0; c < 4; ++c)
-                            to[c][x] = low[c][x] + t * (high[c][x] - low[c][x]);
+                        const float share = blurs.share(k, own_sigma[x]);
+                        for (std::size_t c = 0; c < 4; ++c) to[c][x] += share * more[c][x];
                     }
                 }
+                if (k + 1 < levels) continue;
+                tint_row({ways.in.row(y),
+                          clear ? nullptr : ways.way.row(y),
+                          distances(y),
+                          {colors[0](y), colors[1](y), colors[2](y)},
+                          {attenuations[0](y), attenuations[1](y), attenuations[2](y)}},
+                         w, {to[0], to[1], to[2]});
             }
-            tint_row({ways.in.row(y),
-                      clear ? nullptr : ways.way.row(y),
-                      distances(y),
-                      {colors[0](y), colors[1](y), colors[2](y)},
-                      {attenuations[0](y), attenuations[1](y), attenuations[2](y)}},
-                     w, {to[0], to[1], to[2]});
-        }
-    });
+        });
+    }
     return {Field(std::move(out[0])), Field(std::move(out[1])), Field(std::move(out[2])),
             covers.is_constant() ? covers : Field(std::move(out[3]))};
 }
