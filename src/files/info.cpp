@@ -10,6 +10,7 @@
 #include "core/render/views.h"
 #include "files/films.h"
 #include "files/json.h"
+#include "files/map_says.h"
 #include "files/resolve.h"
 #include "files/svg.h"
 
@@ -103,14 +104,24 @@ QJsonObject info_of(const std::filesystem::path& path) {
             {"says", "The green channel points down: read upwards, slopes would not fit together"},
             {"x", p.width / 2},
             {"y", p.height / 2}});
-    return {{"width", p.width},
-            {"height", p.height},
-            {"channels", p.channels},
-            {"bits", p.bits()},
-            {"guess", guesses[static_cast<int>(r.what)]},
-            {"green", greens[static_cast<int>(r.green)]},
-            {"range", QJsonArray{number(r.low), number(r.high)}},
-            {"checks", checks}};
+    QJsonObject out{{"width", p.width},
+                    {"height", p.height},
+                    {"channels", p.channels},
+                    {"bits", p.bits()},
+                    {"guess", guesses[static_cast<int>(r.what)]},
+                    {"green", greens[static_cast<int>(r.green)]},
+                    {"range", QJsonArray{number(r.low), number(r.high)}},
+                    {"checks", checks}};
+    // What says what it is needs no guess.
+    if (const auto says = map_said(picture_description(path))) {
+        out["says"] = text(says->what);
+        out["guess"] = says->what == "height" || says->what == "normals" ? text(says->what) : "picture";
+        out["green"] = says->green_up ? *says->green_up ? "up" : "down" : "none";
+        if (const auto px = says->height_range)
+            out["height_range"] = QJsonArray{number(px->first), number(px->second)};
+        if (says->px_per_mm) out["px_per_mm"] = number(*says->px_per_mm);
+    }
+    return out;
 }
 
 } // namespace

@@ -23,7 +23,7 @@ AlternativesSheet::AlternativesSheet(Desk& desk, const std::string& element, con
     const Element* e = find_element(desk.document.piece().elements, element);
     const Step* s = e && !step.empty() ? find_step(e->steps, step) : nullptr;
     const Vary can = what_varies(desk.document.piece(), element, step);
-    vary_ = {can.seeds, !can.seeds && can.angles, !can.seeds && !can.angles && can.strengths};
+    vary_ = most_telling(can);
     setWindowTitle(tr("Alternatives"));
     resize(884, 716);
     auto* all = new QVBoxLayout(this);

@@ -2,6 +2,7 @@
 #include <QElapsedTimer>
 #include <QSettings>
 #include <QTimer>
+#include <clocale>
 #include <cstdio>
 #include <functional>
 #include <utility>
@@ -46,6 +47,8 @@ int main(int argc, char** argv) {
     QElapsedTimer timer;
     timer.start();
     bathylux::Application app(argc, argv);
+    // Qt takes up the language of the machine; numbers in files are written the same everywhere.
+    std::setlocale(LC_NUMERIC, "C");
     QApplication::setApplicationName("bathylux");
     QApplication::setOrganizationName("bathylux");
     QApplication::setApplicationDisplayName("Bathylux");

@@ -96,6 +96,7 @@ std::vector<Alternative> alternatives_to(const Piece& piece, std::string_view id
             for (auto& s : changed.steps)
                 if (s->on && (step.empty() || s->id == step))
                     s = s.with([&](Step& one) { varied(one.what, vary, chance, now.says); });
+            if (step.empty()) varied(changed.source, {vary.seeds, false, false}, chance, now.says);
         });
         for (const std::string& other : read)
             change(now.piece, other, [&](Element& changed) {
@@ -128,11 +129,16 @@ Vary what_varies(const Piece& piece, std::string_view id, std::string_view step)
     };
     for (const Step& s : e.steps)
         if (s.on && (step.empty() || s.id == step)) look(s.what);
+    if (step.empty()) out.seeds = out.seeds || e.source.kind().find("seed");
     for (const std::string& other : read_by_steps(piece, e, step)) {
         const Element* read = find_element(piece.elements, other);
         out.seeds = out.seeds || read->source.kind().find("seed") || read->kind().has_rim;
     }
     return out;
+}
+
+Vary most_telling(const Vary& can) {
+    return {can.seeds, !can.seeds && can.angles, !can.seeds && !can.angles && can.strengths};
 }
 
 } // namespace bathylux
