@@ -96,6 +96,39 @@ class TestCombining : public QObject {
         QCOMPARE(b.coverage.at(50, 10), 0.0f);
     }
 
+    void a_group_moulds_all_that_is_in_it() {
+        // A plate of no height with a button on it: an edge about both is that of the plate, the button on
+        // top; by itself, as a twin, and however the button comes to its height.
+        const auto piece = [](const std::string& group_steps, const std::string& button,
+                              const std::string& twin) {
+            return scene_of(piece_json(120, 60,
+                                       R"({"id": "g", "source": {"kind": "group"}, "mix": {"visible": )" +
+                                           std::string(twin.empty() ? "true" : "false") + R"(}, "steps": [)" +
+                                           group_steps + R"(], "elements": [
+                    {"id": "plate", "source": {"kind": "rectangle", "width": 100, "height": 40}},
+                    {"id": "inner", "source": {"kind": "group"}, "elements": [
+                        {"id": "button", "source": {"kind": "rectangle", "width": 10, "height": 10}, "steps": [)" +
+                                           button + R"(]}]}]})" + twin));
+        };
+        const std::string edge = R"({"kind": "bevel", "width": 8, "rise": 6, "profile": "chamfer"})",
+                          raised = R"({"kind": "raise", "amount": 3})";
+        const Plane bare = height_of(piece(edge, "", "")), with = height_of(piece(edge, raised, "")),
+                    twin = height_of(piece(
+                        "", raised,
+                        R"(, {"id": "t", "source": {"kind": "twin", "of": "g"}, "steps": [)" + edge + "]}"));
+        QVERIFY(std::abs(bare(14, 30) - 6 * 4.5f / 8) < 0.05f && bare(30, 30) == 6);
+        for (const Plane* p : {&with, &twin})
+            for (int y = 0; y < 60; ++y)
+                for (int x = 0; x < 120; ++x) {
+                    const bool on = std::abs(x - 59.5) < 5 && std::abs(y - 29.5) < 5;
+                    QVERIFY2(std::abs((*p)(x, y) - bare(x, y) - (on ? 3 : 0)) < 1e-4f,
+                             qPrintable(QString("%1, %2: %3").arg(x).arg(y).arg((*p)(x, y))));
+                }
+        // Where the group gives none, what has none of its own leaves the height below as it is.
+        const Plane none = height_of(piece("", raised, ""));
+        QVERIFY(none(20, 30) == 0 && none(60, 30) == 3);
+    }
+
     void strips_and_regions_see_the_same_masks() {
         const auto scene = scene_of(masked(R"({"mask": {"element": "disc", "of": "height"}})"));
         Evaluator evaluator;

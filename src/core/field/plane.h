@@ -54,6 +54,11 @@ class Field {
     float at(int x, int y) const { return plane_ ? (*plane_)(x, y) : constant_; }
     std::size_t bytes() const { return plane_ ? plane_->bytes() : 0; }
 
+    /// Whether both are known to be the same without a look at every px: one number, or one plane.
+    friend bool same(const Field& a, const Field& b) {
+        return a.plane_ == b.plane_ && (a.plane_ || a.constant_ == b.constant_);
+    }
+
     /// The plane to write into, made (of the given size, filled with the constant) or unshared first.
     Plane& writable(int width, int height);
 

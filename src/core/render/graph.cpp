@@ -134,18 +134,18 @@ OperationPtr Graph::joined_one(OperationPtr below, const Elements& list, std::si
     if (!e.mix.visible) return below;
     bool gone = false;
     const OperationPtr shape = clip_of(list, i, parent, gone);
-    return gone ? below : joined_one(below, e, masked(e, parent), shape);
+    return gone ? below : joined_one(below, e, masked(e, parent), shape, parent.stands);
 }
 
 OperationPtr Graph::joined_one(const OperationPtr& below, const Element& e, const OperationPtr& masked,
-                               const OperationPtr& shape) {
+                               const OperationPtr& shape, bool stands) {
     auto join_one = std::make_shared<Operation>();
     join_one->reads = {{below}, {masked}};
     join_one->reads[1].where_it_is = true;
     const Mix& mix = e.mix;
     Hash h;
     h << "join" << below->hash << join_one->reads[1].from->hash << static_cast<int>(mix.blend) << mix.opacity
-      << static_cast<int>(mix.height) << mix.linear;
+      << static_cast<int>(mix.height) << mix.linear << stands;
     if (shape) {
         h << "clip" << shape->hash;
         Read read{shape, channel::coverage, false};
@@ -155,13 +155,19 @@ OperationPtr Graph::joined_one(const OperationPtr& below, const Element& e, cons
     join_one->hash = h.value();
     join_one->called = "join " + e.id;
     join_one->extent = united(below->extent, join_one->reads[1].from->extent);
-    join_one->run = [mix](const Work& work, std::vector<Bundle> read) {
+    join_one->run = [mix, stands](const Work& work, std::vector<Bundle> read) {
         Bundle out = std::move(read[0]);
         Bundle& over = read[1];
         if (over.region.empty()) return out;
         if (read.size() > 2)
             limit(over, extended_with_nothing(read[2].coverage, read[2].region, over.region));
-        join(out, over, mix, work.wanted);
+        Mix how = mix;
+        if (stands && !over.gives_height) {
+            // It neither lifts nor lowers what lies below, but what comes to the whole counts for it, too.
+            over.gives_height = true, over.height = 0.0f, over.weight = over.coverage;
+            how.height = HeightMode::add;
+        }
+        join(out, over, how, work.wanted);
         return out;
     };
     join_one->straight = true;
@@ -340,7 +346,7 @@ OperationPtr Graph::followed(const Element& twin, const Placed& placed) {
     copy.placement.edge = edge;
     // The twin's placement lies within `placed` already: it is taken out again, so that groups find theirs.
     const Placed parent{placed.to_device * twin.placement.matrix().inverse(), placed.length * grown,
-                        placed.rise * grown};
+                        placed.rise * grown, placed.stands};
     return own(copy, parent);
 }
 
@@ -370,17 +376,6 @@ bool is_lit_picture(const Piece& piece, const Element& element) {
     const Element* shown = shown_by(piece, element);
     const auto* group = shown ? shown->source.as<GroupSource>() : nullptr;
     return group && group->lit;
-}
-
-bool gives_height(const Element& e) {
-    if (const auto* group = e.source.as<GroupSource>(); group && group->lit) return false;
-    if (e.kind().gives.has(channel::height) && !e.is_group()) return true;
-    return std::any_of(e.steps.begin(), e.steps.end(),
-                       [](const Step& s) { return s.on && s.kind().group == "give depth"; }) ||
-           std::any_of(e.steps.begin(), e.steps.end(),
-                       [](const Step& s) { return s.on && s.kind().by_hand && !s.kind().drifts; }) ||
-           std::any_of(e.elements.begin(), e.elements.end(),
-                       [](const Element& c) { return gives_height(c); });
 }
 
 } // namespace bathylux

@@ -81,7 +81,7 @@ class Graph {
     OperationPtr joined(OperationPtr below, const Elements& list, const Placed& parent, bool root = false);
     OperationPtr joined_one(OperationPtr below, const Elements& list, std::size_t i, const Placed& parent);
     OperationPtr joined_one(const OperationPtr& below, const Element& e, const OperationPtr& masked,
-                            const OperationPtr& clip);
+                            const OperationPtr& clip, bool stands = false);
     OperationPtr clip_of(const Elements& list, std::size_t i, const Placed& parent, bool& gone);
     using Key = std::pair<const Element*, std::uint64_t>;
     static Key key_of(const Element& e, const Placed& parent);
@@ -95,9 +95,6 @@ class Graph {
     std::deque<Element> followed_;             // copies of what twins show, at their places
     std::optional<Lighting> lighting_;
 };
-
-/// Whether an element of it gives a height of its own, as far as can be told without computing it.
-bool gives_height(const Element& element);
 
 /// Whether an element goes on as a picture that light does not touch again: a group lit by itself, or its
 /// twin.

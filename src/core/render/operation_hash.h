@@ -9,7 +9,7 @@ namespace bathylux {
 
 inline Hash& operator<<(Hash& h, Region r) { return h << r.x0 << r.y0 << r.x1 << r.y1; }
 inline Hash& operator<<(Hash& h, const Affine& m) { return h << m.a << m.b << m.c << m.d << m.e << m.f; }
-inline Hash& operator<<(Hash& h, const Placed& p) { return h << p.to_device << p.length << p.rise; }
+inline Hash& operator<<(Hash& h, const Placed& p) { return h << p.to_device << p.length << p.rise << p.stands; }
 
 /// A region grown by whole px, kept to what can be counted.
 inline Region grown(Region r, double by) {

@@ -1,8 +1,10 @@
 #include "core/render/scene.h"
 
+#include "core/bend/extrude.h"
 #include "core/make/sprites.h"
 #include "core/paint/paint_source.h"
 #include "core/paint/painting.h"
+#include "core/piece/group.h"
 #include "core/piece/twin.h"
 
 namespace bathylux {
@@ -47,8 +49,38 @@ Region canvas_region(const Canvas& canvas, double scale) {
 
 Placed root_placed(double scale) { return {Affine::scaling(scale, scale), scale, 1}; }
 
+namespace {
+
+/// Whether a step gives a height to what had none.
+bool gives_height(const Step& step) {
+    const StepKind& kind = step.kind();
+    if (!step.on) return false;
+    if (kind.group == "give depth") return kind.gives.has(channel::height);
+    if (const auto* body = step.what.as<Extrude>()) return body->rise != 0;
+    return kind.by_hand && !kind.drifts;
+}
+
+bool lit_by_itself(const Element& e) {
+    const auto* group = e.source.as<GroupSource>();
+    return group && group->lit;
+}
+
+bool steps_give_height(const Element& e) {
+    return std::ranges::any_of(e.steps, [](const Step& s) { return gives_height(s); });
+}
+
+} // namespace
+
+bool gives_height(const Element& e) {
+    if (lit_by_itself(e)) return false;
+    return (e.kind().gives.has(channel::height) && !e.is_group()) || steps_give_height(e) ||
+           std::ranges::any_of(e.elements, [](const Element& c) { return gives_height(c); });
+}
+
 Placed placed_within(const Placed& parent, const Element& element) {
-    return {parent.to_device * element.placement.matrix(), parent.length, parent.rise};
+    const bool around_others = element.is_group() || element.kind().follows;
+    return {parent.to_device * element.placement.matrix(), parent.length, parent.rise,
+            !lit_by_itself(element) && (parent.stands || (around_others && steps_give_height(element)))};
 }
 
 Placed inside_group(const Placed& group, const Canvas& canvas) {
@@ -56,7 +88,7 @@ Placed inside_group(const Placed& group, const Canvas& canvas) {
     const double before = group.length, now = group.to_device.mean_scale();
     const double grown = before > 0 ? now / before : 1;
     return {group.to_device * Affine::translation(-canvas.width / 2, -canvas.height / 2), now,
-            group.rise * grown};
+            group.rise * grown, group.stands};
 }
 
 namespace {

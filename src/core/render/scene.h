@@ -48,7 +48,12 @@ struct Placed {
     Affine to_device;  // source px about its centre → device px
     double length = 1; // device px per px of its steps' parameters
     double rise = 1;   // factor on its steps' heights
+    /// A group about it gives height to all that is in it: what has none of its own stands at 0, and counts.
+    bool stands = false;
 };
+/// Whether an element of it gives a height of its own, as far as can be told without computing it.
+bool gives_height(const Element& element);
+
 /// The root: canvas px → device px.
 Placed root_placed(double scale);
 /// An element of the canvas or of a group placed so. A group's origin is the middle of the canvas.

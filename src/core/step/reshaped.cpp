@@ -56,13 +56,24 @@ Bundle reshaped(const Bundle& below, const Context& context, const Contours& con
                 for (int x = 0; x < w; ++x) straight(x, y) *= cover(x, y);
         to = Field(std::move(straight));
     };
+    // Counts as much of what is covered as it did before.
+    const auto carry_weight = [&](const Field& weight, Field& to) {
+        if (same(weight, below.coverage)) {
+            to = Field(cover);
+            return;
+        }
+        carry(weight, to, true);
+        Plane& k = to.writable(w, h);
+        for (int y = 0; y < h; ++y)
+            for (int x = 0; x < w; ++x) k(x, y) = std::min(k(x, y), cover(x, y));
+    };
     for (int c = 0; c < 3; ++c) carry(below.color[c], out.color[c], true);
     if (below.gives_height) {
         if (!below.height.is_constant()) carry(below.height, out.height, false);
-        out.weight = Field(cover);
+        carry_weight(below.weight, out.weight);
     }
     if (!(below.surface_weight.is_constant() && below.surface_weight.constant() == 0))
-        out.surface_weight = Field(cover);
+        carry_weight(below.surface_weight, out.surface_weight);
     out.coverage = Field(std::move(cover));
     out.silhouette = silhouette;
     out.coverage_hash = name;
