@@ -510,7 +510,8 @@ void SolidPane::keyPressEvent(QKeyEvent* e) {
     case Qt::Key_Equal:
     case Qt::Key_Minus:
         return edit(tr("Nearer or farther"), [&](Solid& s) {
-            s.camera.distance = c.distance * (e->key() == Qt::Key_Minus ? 1.1f : 1 / 1.1f);
+            s.camera.distance =
+                std::clamp(c.distance * (e->key() == Qt::Key_Minus ? 1.1f : 1 / 1.1f), 10.0f, 1e5f);
         });
     case Qt::Key_Escape:
         if (placing_) return setPlacing(false);

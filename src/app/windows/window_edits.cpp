@@ -176,21 +176,32 @@ void Window::fitToCanvas(double margin) {
     desk_.document.edit(tr("Fit to the canvas"), [&](Piece& piece) {
         const double w = piece.canvas.width - 2 * margin, h = piece.canvas.height - 2 * margin;
         if (w <= 0 || h <= 0) return;
-        for (const std::string& id : toIds(desk_.document.chosen())) {
-            const Box box = placing_of(scene, {id}).bounds();
-            if (box.empty() || box.width() <= 0 || box.height() <= 0) continue;
+        for (const std::string& id : outermost(piece, toIds(desk_.document.chosen()))) {
+            const Placing before = placing_of(scene, {id});
+            const Box box = before.bounds();
+            if (before.empty() || box.empty() || box.width() <= 0 || box.height() <= 0) continue;
+            const Affine& parent = before.parts.front().parent;
             change(piece, id, [&](Element& e) {
-                // A shape takes the canvas's proportions; anything else keeps its own.
+                // What has a width and a height of its own takes them; the rest keeps its proportion.
                 const Parameter *across = e.kind().find("width"), *down = e.kind().find("height");
-                if (e.placement.turn == 0 && across && down) {
-                    e.source = e.source.with(*across, w / std::abs(double(e.placement.scale_u)))
-                                   .with(*down, h / std::abs(double(e.placement.scale_v)));
+                if (e.placement.turn == 0 && parent.b == 0 && parent.c == 0 && across && down) {
+                    const auto grown = [&](const Parameter& p, double by) {
+                        e.source = e.source.with(p, held(p, std::get<double>(e.source.get(p)) * by));
+                    };
+                    grown(*across, w / box.width()), grown(*down, h / box.height());
                 } else {
                     const auto k = static_cast<float>(std::min(w / box.width(), h / box.height()));
                     e.placement.scale_u *= k, e.placement.scale_v *= k;
                 }
-                e.placement.x = piece.canvas.width / 2, e.placement.y = piece.canvas.height / 2;
             });
+            // Its middle is not where it is held: of groups that is wherever their elements are.
+            Scene now = scene;
+            now.piece = std::make_shared<const Piece>(piece);
+            const Placing after = placing_of(now, {id});
+            const Box there = after.bounds();
+            const Vec2 by{(piece.canvas.width - there.x0 - there.x1) / 2,
+                          (piece.canvas.height - there.y0 - there.y1) / 2};
+            change(piece, id, [&](Element& e) { e.placement = moved(after, by).front(); });
         }
     });
 }
