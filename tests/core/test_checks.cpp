@@ -142,6 +142,58 @@ class TestChecks : public QObject {
         }
     }
 
+    void tones_that_come_out_flat() {
+        // A ramp in red with a dark and a bright patch; green is all one. In a group that is moved and
+        // turned.
+        auto p = std::make_shared<Picture>();
+        p->width = 100, p->height = 80, p->channels = 3;
+        p->samples.resize(100 * 80 * 3);
+        for (int y = 0; y < 80; ++y)
+            for (int x = 0; x < 100; ++x) {
+                const bool bright = x >= 80 && y >= 60;
+                p->samples[3 * (y * 100 + x)] = static_cast<std::byte>(bright ? 250 : 60 + x);
+                p->samples[3 * (y * 100 + x) + 1] = std::byte{0};
+                p->samples[3 * (y * 100 + x) + 2] = static_cast<std::byte>(y);
+            }
+        p->seal();
+        const auto scene = [&](const std::string& steps) {
+            const QString group =
+                R"({"id": "g", "source": {"kind": "group"}, "placement": {"x": 120, "y": 80, "turn": 90}, "elements": [%1]})";
+            const QString ramp =
+                R"({"id": "p", "source": {"kind": "picture", "file": "x"}, "placement": {"x": 100, "y": 80}, "steps": [%1]})";
+            Scene out =
+                scene_of(on_canvas(R"("edge": "clamp")", group.arg(ramp.arg(QString::fromStdString(steps))).toStdString()));
+            out.assets = std::make_shared<const Assets>(Assets{{"p", asset_of(p)}});
+            return out;
+        };
+        const std::string red =
+            R"({"id": "t", "kind": "tones", "channel": "red", "low": 0.2, "high": 0.7, "rise": 2})";
+        // The patch lies right and low in the picture: turned by 90°, right and up on the canvas.
+        mends(scene(red), "flattened", {140, 30, 160, 50});
+        Evaluator evaluator;
+        const auto told = [&](const std::string& steps) {
+            return found(check_piece(evaluator, scene(steps)), "flattened") != nullptr;
+        };
+        QVERIFY(told(red) &&
+                !told(R"({"kind": "tones", "channel": "red", "low": 0.2, "high": 1, "rise": 2})"));
+        // It is the channel that is read which counts, as it comes to the step.
+        QVERIFY(!told(R"({"kind": "tones", "channel": "green", "low": 0, "high": 0.7, "rise": 2})"));
+        QVERIFY(!told(R"({"kind": "gain", "amount": 0.7},)" + red));
+    }
+
+    void lights_are_raised_where_the_flat_colour_is_kept() {
+        // A steep wall beside flat ground: it catches twice the light that the ground does.
+        const std::string piece =
+            R"({"bathylux": 1, "canvas": {"width": 200, "height": 160, "background": "#c0c0c0"},)"
+            R"( "keep_flat_color": true, "ambient": {"intensity": 0}, "surface": {"roughness": 1},)"
+            R"( "lights": [{"id": "l", "kind": "directional", "angle": 180, "elevation": 15},)"
+            R"( {"id": "p", "kind": "point", "x": 20, "y": 80, "z": 60, "intensity": 0.2, "distance": 200}],)"
+            R"( "elements": [{"id": "e", "source": {"kind": "rectangle", "width": 100, "height": 80},)"
+            R"( "placement": {"x": 100, "y": 80},)"
+            R"( "steps": [{"kind": "bevel", "width": 30, "rise": 12, "profile": "chamfer"}]}]})";
+        mends(scene_of(piece), "clipped_light", {0, 0, 200, 160});
+    }
+
     void walls_too_steep_for_a_die() {
         mends(scene_of(on_canvas(R"("draft": 10)", plate(0))), "die_wall", {20, 20, 180, 140});
         Evaluator evaluator;

@@ -1,9 +1,12 @@
 // Recipes, alternatives and what is set up at once, as values.
 #include <QtTest>
 
+#include "core/light/lights.h"
 #include "core/piece/alternatives.h"
 #include "core/piece/recipe.h"
 #include "core/piece/set_ups.h"
+#include "core/render/pouring.h"
+#include "core/render/views.h"
 #include "core/step/height.h"
 #include "run.h"
 #include "support.h"
@@ -37,6 +40,7 @@ class TestRecipes : public QObject {
   private slots:
     void a_recipe_brings_along_all_it_reads();
     void lengths_are_fitted_and_steps_added();
+    void lights_and_finish_come_along_in_their_places();
     void it_comes_back_from_its_text_and_wrong_ones_are_told();
     void alternatives_are_the_same_again_and_vary_what_was_asked();
     void reflections_and_edges_follow_what_they_are_of();
@@ -90,6 +94,52 @@ void TestRecipes::lengths_are_fitted_and_steps_added() {
     QCOMPARE(std::get<double>(grain->source.get("size_u")), 60.0);
     QCOMPARE(grain->placement.x, 330.0f); // 3 × 10 px from the middle
     QVERIFY(!trouble_of([&] { pour(p, "nobody", r, {}); }).empty());
+}
+
+void TestRecipes::lights_and_finish_come_along_in_their_places() {
+    // The same plate and lamps twice as large elsewhere: what is poured over it is lit as it was, px for px
+    // of half the scale; in a group that is moved, too.
+    const QString piece =
+        R"({"bathylux": 1, "canvas": {"width": %1, "height": %1}, "ambient": {"intensity": 0.2, "occlusion": true, "radius": 12},)"
+        R"( "lights": [%2], "finish": [%3], "elements": [{"id": "g", "source": {"kind": "group"}, "placement": {"x": %4, "y": %4},)"
+        R"( "elements": [{"id": "e", "source": {"kind": "rectangle", "width": %5, "height": %6}, "placement": {"x": %7, "y": %8}, "steps": [%9]}]}]})";
+    const QString lights =
+        R"({"id": "lamp", "kind": "point", "x": 130, "y": 90, "z": 40, "distance": 60, "size": 10},)"
+        R"( {"id": "close", "kind": "point", "x": 6, "y": -4, "z": 30, "distance": 50, "color": "#ff8030", "tied": "e"},)"
+        R"( {"id": "sun", "kind": "directional", "angle": 100, "elevation": 35, "intensity": 0.4})";
+    const auto scene = [](const QString& json) { return scene_of(json.toStdString()); };
+    const Scene from = scene(piece.arg(200)
+                                 .arg(lights, R"({"id": "w", "kind": "blur", "radius": 2})")
+                                 .arg(110)
+                                 .arg(60)
+                                 .arg(40)
+                                 .arg(100)
+                                 .arg(85)
+                                 .arg(R"({"kind": "bevel", "width": 8, "rise": 5})"));
+    const Recipe kept = recipe_from_text(text_of(kept_with_size(from, "e", {{}, true, true, true, true})));
+    QVERIFY(kept.lights && kept.lights->size() == 3 && kept.finish && kept.finish->size() == 1);
+    Scene to = scene(piece.arg(400).arg("", "").arg(190).arg(120).arg(80).arg(230).arg(204).arg(""));
+    Piece poured = *to.piece;
+    pour(poured, "e", kept, pouring(to, "e", kept, false, true));
+    to.piece = std::make_shared<const Piece>(poured);
+    // The element's middle lay at 110, 95, and lies at 220, 194.
+    const auto* lamp = poured.lights[0]->what.as<PointLight>();
+    QVERIFY(lamp && lamp->x == 260 && lamp->y == 184 && lamp->z == 80 && lamp->distance == 120 &&
+            lamp->size == 20);
+    QVERIFY(poured.lights[1]->tied.empty()); // it went with what stayed behind
+    Evaluator evaluator;
+    const Region part{60, 50, 160, 140}, there{60, 52, 160, 142};
+    const Strip was = look(evaluator, from, View::lit, part, 1),
+                is = look(evaluator, to, View::lit, there, 0.5);
+    for (int c = 0; c < 3; ++c)
+        for (int y = 3; y < 87; ++y)
+            for (int x = 3; x < 97; ++x)
+                QVERIFY2(std::abs(was.channels[c].at(x, y) - is.channels[c].at(x, y)) < 0.01f,
+                         qPrintable(QString("%1, %2: %3, %4")
+                                        .arg(x)
+                                        .arg(y)
+                                        .arg(was.channels[c].at(x, y))
+                                        .arg(is.channels[c].at(x, y))));
 }
 
 void TestRecipes::it_comes_back_from_its_text_and_wrong_ones_are_told() {

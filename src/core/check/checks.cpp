@@ -1,5 +1,6 @@
 #include "core/check/checks.h"
 
+#include <functional>
 #include <numeric>
 
 #include "core/check/relief_checks.h"
@@ -91,6 +92,18 @@ Finding clipped_light(const Piece& piece, const Clipping& found) {
     return out;
 }
 
+/// Where on the canvas a picture has such a px: the first that is found, walking it coarsely.
+Vec2 place_of(const Piece& piece, const Element& e, const Picture& p,
+              const std::function<bool(int x, int y)>& such) {
+    const auto parent = parent_placed(piece, e.id);
+    const Affine to_canvas = (parent ? parent->to_device : Affine{}) * e.placement.matrix();
+    const int step = std::max(1, std::min(p.width, p.height) / 400);
+    for (int y = step / 2; y < p.height; y += step)
+        for (int x = step / 2; x < p.width; x += step)
+            if (such(x, y)) return to_canvas({x + 0.5 - p.width / 2.0, y + 0.5 - p.height / 2.0});
+    return to_canvas({0, 0});
+}
+
 /// Tones that fell outside the window of a `tones` step, for every picture that has one.
 void look_for_flattened(const Scene& scene, std::vector<Finding>& out) {
     for_each_element(scene.piece->elements, [&](const Element& e) {
@@ -99,25 +112,24 @@ void look_for_flattened(const Scene& scene, std::vector<Finding>& out) {
             asset->second->picture->is_float())
             return;
         const Picture& p = *asset->second->picture;
-        // Where the light is evened first, the picture's own tones are not what is read.
-        if (std::any_of(e.steps.begin(), e.steps.end(),
-                        [](const Step& s) { return s.on && s.what.is("even_light"); }))
-            return;
         for (std::size_t i = 0; i < e.steps.size(); ++i) {
             const auto* tones = e.steps[i]->what.as<Tones>();
-            if (!tones || !e.steps[i]->on) continue;
+            if (!e.steps[i]->on) continue;
+            // What comes behind a step on colour, or evened light, does not read the picture's own tones.
+            if (e.steps[i]->kind().group == "colour" || e.steps[i]->what.is("even_light")) return;
+            if (!tones) continue;
             constexpr int bins = 256;
             const auto counts = tone_histogram(p, tones->channel, bins);
             const double total = std::max(1.0, std::accumulate(counts.begin(), counts.end(), 0.0));
+            const auto flat = [&](int bin) {
+                return (bin + 1.0) / bins <= tones->low || static_cast<double>(bin) / bins >= tones->high;
+            };
             double cut = 0;
-            int first = bins, last = -1, cut_bin = -1;
+            int first = bins, last = -1;
             for (int k = 0; k < bins; ++k) {
                 if (counts[k] == 0) continue;
                 first = std::min(first, k), last = k;
-                if ((k + 1.0) / bins <= tones->low || static_cast<double>(k) / bins >= tones->high) {
-                    cut += counts[k];
-                    if (cut_bin < 0 || counts[k] > counts[cut_bin]) cut_bin = k;
-                }
+                if (flat(k)) cut += counts[k];
             }
             if (cut / total < 0.005) continue;
             Finding f{"flattened",
@@ -126,18 +138,10 @@ void look_for_flattened(const Scene& scene, std::vector<Finding>& out) {
                       {},
                       "widen the tone window",
                       {}};
-            // Where such a tone is: the first place found, walking the picture coarsely.
-            const int step = std::max(1, std::min(p.width, p.height) / 400);
-            for (int y = step / 2; y < p.height && f.at == Vec2{}; y += step)
-                for (int x = step / 2; x < p.width; x += step) {
-                    const float grey = p.channels < 3
-                                           ? p.stored(x, y, 0)
-                                           : luma_r * p.stored(x, y, 0) + luma_g * p.stored(x, y, 1) +
-                                                 luma_b * p.stored(x, y, 2);
-                    if (grey > tones->low && grey < tones->high) continue;
-                    f.at = e.placement.matrix()({x + 0.5 - p.width / 2.0, y + 0.5 - p.height / 2.0});
-                    break;
-                }
+            f.at = place_of(*scene.piece, e, p, [&](int x, int y) {
+                const auto tone = stored_tone(p, x, y, tones->channel);
+                return tone && flat(tone_bin(*tone, bins));
+            });
             f.fix = [id = e.id, step = e.steps[i]->id, low = static_cast<double>(first) / bins,
                      high = (last + 1.0) / bins](Piece& piece) {
                 change_step(piece, id, step,

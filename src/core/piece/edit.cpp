@@ -359,6 +359,30 @@ void shift_all(Piece& piece, double dx, double dy) {
         piece.section = SectionLine{piece.section->a + Vec2{dx, dy}, piece.section->b + Vec2{dx, dy}};
 }
 
+} // namespace
+
+void lay_lights(Lights& lights, Ambient& ambient, double factor, Vec2 from, Vec2 to) {
+    Piece alone;
+    alone.lights = lights, alone.ambient = ambient;
+    const Vec2 shift = to - factor * from;
+    change_throughout(alone, [&](Piece& p) {
+        change_all_lights(p, [&](Light& l) {
+            const Described before = l.what;
+            scale_lengths(l.what, factor);
+            for (const Parameter& q : l.what.kind().parameters) {
+                const bool across = q.said == Said::across_canvas;
+                if (!across && q.said != Said::down_canvas) continue;
+                const double laid = std::get<double>(l.what.get(q)) + (across ? shift.x : shift.y);
+                l.what = l.what.with(q, l.tied.empty() ? Value(held(q, laid)) : before.get(q));
+            }
+        });
+        p.ambient.radius *= static_cast<float>(factor);
+    });
+    lights = alone.lights, ambient = alone.ambient;
+}
+
+namespace {
+
 /// What has the canvas's own size keeps it where only part of the canvas stays; a wider one is filled.
 void keep_canvas_size(Piece& piece, Region frame) {
     const Canvas& c = piece.canvas;

@@ -45,6 +45,10 @@ void crop(Piece& piece, Region frame);
 /// Scales the whole piece: canvas, placements, lengths, heights, lights; what has keys at all of them.
 void resize(Piece& piece, double factor);
 
+/// Lights, and how far ambient light looks, as if the canvas about `from` were laid about `to`, larger by a
+/// factor. What goes with an element keeps its place about that.
+void lay_lights(Lights& lights, Ambient& ambient, double factor, Vec2 from, Vec2 to);
+
 /// Everything of an element larger by a factor, about its own centre: what it is, and what its steps do.
 void scale_element(Element& element, double factor);
 

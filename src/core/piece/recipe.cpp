@@ -185,7 +185,8 @@ Recipe kept_recipe(const Piece& piece, std::string_view id, const Keep& keep) {
     if (!e) throw Error("There is no element " + in_quotes(id) + ".");
     Recipe out;
     out.name = e->name;
-    out.centre = Vec2{e->placement.x, e->placement.y};
+    const Placement on_canvas = taken_out(piece, std::string(id)).placement;
+    out.centre = Vec2{on_canvas.x, on_canvas.y};
     out.steps.emplace();
     for (const auto& s : e->steps)
         if (keep.steps.empty() || std::find(keep.steps.begin(), keep.steps.end(), s->id) != keep.steps.end())
@@ -285,16 +286,22 @@ void pour(Piece& piece, std::string_view id, const Recipe& recipe, const Pour& h
             e.mix.visible = visible;
         }
     });
+    Lights lights = recipe.lights.value_or(Lights{});
+    Ambient ambient = recipe.ambient.value_or(Ambient{});
+    if (recipe.centre && how.centre)
+        lay_lights(lights, ambient, how.factor, *recipe.centre, *how.centre);
+    else
+        lay_lights(lights, ambient, how.factor, {}, {});
     if (recipe.lights) {
         piece.lights.clear();
-        for (Light l : *recipe.lights) {
+        for (Light l : lights) {
             l.id = free_id(piece, l.id.empty() ? l.kind().wish : l.id);
             // What it was tied to stayed behind.
             l.tied = now.contains(l.tied) ? now[l.tied] : std::string();
             piece.lights.emplace_back(std::move(l));
         }
     }
-    if (recipe.ambient) piece.ambient = *recipe.ambient;
+    if (recipe.ambient) piece.ambient = ambient;
     if (recipe.finish) {
         Element finish;
         finish.source = Described(source_kind("group")), finish.steps = *recipe.finish;

@@ -76,21 +76,27 @@ std::string Tones::says() const {
            said(std::abs(rise)) + " px" + more;
 }
 
+std::optional<float> stored_tone(const Picture& p, int x, int y, Channel channel) {
+    const bool grey = p.channels < 3;
+    float rgba[4];
+    for (int c = 0; c < 3; ++c) rgba[c] = p.stored(x, y, grey ? 0 : c);
+    rgba[3] = p.has_alpha() ? p.stored(x, y, p.channels - 1) : 1.0f;
+    if (rgba[3] <= 0 && channel != Channel::alpha) return std::nullopt;
+    const float t = tone_of(rgba, channel);
+    return std::isfinite(t) ? std::optional(t) : std::nullopt;
+}
+
+int tone_bin(float tone, int bins) {
+    return std::clamp(static_cast<int>(tone * static_cast<float>(bins)), 0, bins - 1);
+}
+
 std::vector<int> tone_histogram(const Picture& p, Channel channel, int bins) {
     std::vector<int> out(bins, 0);
     // A million samples say all that a histogram shows.
     const int step = std::max(1, static_cast<int>(std::sqrt(static_cast<double>(p.width) * p.height / 1e6)));
     for (int y = 0; y < p.height; y += step)
-        for (int x = 0; x < p.width; x += step) {
-            const bool grey = p.channels < 3;
-            float rgba[4];
-            for (int c = 0; c < 3; ++c) rgba[c] = p.stored(x, y, grey ? 0 : c);
-            rgba[3] = p.has_alpha() ? p.stored(x, y, p.channels - 1) : 1.0f;
-            if (rgba[3] <= 0 && channel != Channel::alpha) continue;
-            const float t = tone_of(rgba, channel);
-            if (std::isfinite(t))
-                ++out[std::clamp(static_cast<int>(t * static_cast<float>(bins)), 0, bins - 1)];
-        }
+        for (int x = 0; x < p.width; x += step)
+            if (const auto t = stored_tone(p, x, y, channel)) ++out[tone_bin(*t, bins)];
     return out;
 }
 

@@ -1,5 +1,6 @@
 #pragma once
 #include <array>
+#include <optional>
 
 #include "core/step/step_kind.h"
 
@@ -47,6 +48,10 @@ struct Tones {
 /// otherwise the sRGB-encoded straight colour.
 Plane tone_plane(const Bundle& bundle, Channel channel);
 
+/// A px's tone as it is stored; nothing where it is not seen, or is no number.
+std::optional<float> stored_tone(const Picture& picture, int x, int y, Channel channel);
+/// Which of `bins` equal stretches of 0…1 a tone lies in.
+int tone_bin(float tone, int bins);
 /// How often each of `bins` equal stretches of 0…1 occurs in the picture's channel, for the tone window.
 std::vector<int> tone_histogram(const Picture& picture, Channel channel, int bins);
 /// The stretch of tones that holds all but a thousandth of the picture's pixels at either end.
