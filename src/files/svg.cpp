@@ -120,7 +120,7 @@ class Recorder : public QPaintEngine {
     void drawPath(const QPainterPath& path) override {
         if (brush_.style() != Qt::NoBrush)
             add(brush_, fill_rule(path), [&](OutlineBuilder& b) { add_path(b, transform_.map(path)); });
-        if (pen_.style() != Qt::NoPen && pen_.widthF() > 0) {
+        if (strokes()) {
             QPainterPathStroker stroker(pen_);
             stroker.setCurveThreshold(0.01);
             const QPainterPath outline = transform_.map(stroker.createStroke(path));
@@ -137,7 +137,7 @@ class Recorder : public QPaintEngine {
         };
         if (brush_.style() != Qt::NoBrush)
             add(brush_, FillRule::nonzero, [&](OutlineBuilder& b) { ring(b, 0); });
-        if (pen_.style() == Qt::NoPen || pen_.widthF() <= 0) return;
+        if (!strokes()) return;
         const double half = pen_.widthF() / 2;
         // A ring of even width round a circle is two circles; other strokes are left to the stroker.
         if (pen_.style() == Qt::SolidLine && std::abs(r.width() - r.height()) < 1e-9 && r.width() / 2 > half)
@@ -170,6 +170,10 @@ class Recorder : public QPaintEngine {
     bool needs_picture = false;
 
   private:
+    /// Where nothing is stroked the pen may be solid, and its brush paint nothing.
+    bool strokes() const {
+        return pen_.style() != Qt::NoPen && pen_.brush().style() != Qt::NoBrush && pen_.widthF() > 0;
+    }
     static FillRule fill_rule(const QPainterPath& p) {
         return p.fillRule() == Qt::WindingFill ? FillRule::nonzero : FillRule::evenodd;
     }

@@ -286,4 +286,32 @@ Polyline boundary_of(const Polyline& polyline) {
     return out;
 }
 
+bool holds(const Polyline& boundary) {
+    const auto& segments = boundary.segments;
+    std::vector<std::pair<double, int>> ends;
+    ends.reserve(2 * segments.size());
+    for (const Segment& s : segments) {
+        const int way = s.b.y > s.a.y ? 1 : -1;
+        ends.emplace_back(std::min(s.a.y, s.b.y), way);
+        ends.emplace_back(std::max(s.a.y, s.b.y), -way);
+    }
+    std::sort(ends.begin(), ends.end());
+    constexpr double a_hair = 1e-6; // what is left out there is not seen
+    int open = 0;
+    for (std::size_t i = 0; i + 1 < ends.size(); ++i) {
+        open += ends[i].second;
+        if (open != 0 && ends[i + 1].first - ends[i].first > a_hair) return false;
+    }
+    const EdgeBands bands(segments, boundary.bounds);
+    return std::ranges::all_of(segments, [&](const Segment& s) {
+        const Vec2 d = s.b - s.a;
+        const double len = length(d);
+        if (len < 1e-3) return true;
+        const Vec2 n = std::min(1e-4, len * 0.01) / len * Vec2{d.y, -d.x}, m = 0.5 * (s.a + s.b);
+        const int one = std::abs(winding(segments, bands, m + n)),
+                  other = std::abs(winding(segments, bands, m - n));
+        return one + other == 1;
+    });
+}
+
 } // namespace bathylux

@@ -80,4 +80,9 @@ Polyline flatten(const Outline& outline, double tolerance);
 /// so that boundaries may be put together and taken the boundary of again (a union).
 Polyline boundary_of(const Polyline& polyline);
 
+/// Whether a boundary holds: at every height as many of its pieces go up as go down, and beside each there is
+/// nothing on one hand and the inside once on the other. Where edges lie on one another, boundary_of may leave
+/// out one piece too many, or keep one twice.
+bool holds(const Polyline& boundary);
+
 } // namespace bathylux
