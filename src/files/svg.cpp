@@ -236,7 +236,7 @@ class RecordingDevice : public QPaintDevice {
 Asset svg_asset(std::span<const std::byte> bytes, const std::string& name) {
     if (bytes.size() > most_bytes) throw Error(name + " is larger than 16 MiB, too large for a drawing.");
     const QByteArray data(reinterpret_cast<const char*>(bytes.data()), static_cast<qsizetype>(bytes.size()));
-    Inspection(data, name);
+    [[maybe_unused]] const Inspection inspected(data, name); // throws
     QSvgRenderer renderer(data);
     if (!renderer.isValid()) throw Error(name + " cannot be read as a drawing: nothing in it can be drawn.");
     QSizeF size = renderer.defaultSize();
