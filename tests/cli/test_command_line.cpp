@@ -1,7 +1,6 @@
-#include <QProcess>
-#include <QTemporaryDir>
 #include <QtTest>
 
+#include "command.h"
 #include "files/pictures.h"
 #include "run.h"
 #include "support.h"
@@ -9,24 +8,8 @@
 using namespace bathylux;
 
 /// The command line as a contract: what it writes, and how it ends.
-class TestCommandLine : public QObject {
+class TestCommandLine : public QObject, Command {
     Q_OBJECT
-    QTemporaryDir dir_;
-    struct Ran {
-        int code;
-        QByteArray out, err;
-    };
-    Ran run(const QStringList& args) const {
-        QProcess p;
-        p.start(BATHYLUX_CLI, args);
-        p.waitForFinished(120000);
-        return {p.exitCode(), p.readAllStandardOutput(), p.readAllStandardError()};
-    }
-    QString piece(const QString& name, const std::string& json) const {
-        QFile f(dir_.filePath(name));
-        if (f.open(QIODevice::WriteOnly)) f.write(json.c_str());
-        return f.fileName();
-    }
 
   private slots:
     void describe_tells_every_kind() {

@@ -1,7 +1,6 @@
-#include <QProcess>
-#include <QTemporaryDir>
 #include <QtTest>
 
+#include "command.h"
 #include "files/export.h"
 #include "files/pictures.h"
 #include "files/recipe_file.h"
@@ -11,25 +10,8 @@
 using namespace bathylux;
 
 /// Every option of the command line does what it says, and what would have no say is refused.
-class TestOptions : public QObject {
+class TestOptions : public QObject, Command {
     Q_OBJECT
-    QTemporaryDir dir_;
-    struct Ran {
-        int code;
-        QByteArray out, err;
-    };
-    Ran run(const QStringList& args) const {
-        QProcess p;
-        p.start(BATHYLUX_CLI, args);
-        p.waitForFinished(120000);
-        return {p.exitCode(), p.readAllStandardOutput(), p.readAllStandardError()};
-    }
-    std::filesystem::path at(const QString& name) const { return dir_.filePath(name).toStdString(); }
-    QString piece(const QString& name, const std::string& json) const {
-        QFile f(dir_.filePath(name));
-        if (f.open(QIODevice::WriteOnly)) f.write(json.c_str());
-        return f.fileName();
-    }
     /// What a run of `render` writes.
     files::Bytes bytes(const QString& name, QStringList args) const {
         const QString out = dir_.filePath(name);
