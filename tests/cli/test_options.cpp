@@ -194,6 +194,10 @@ class TestOptions : public QObject, Command {
         const Picture four = rendered("four.png", {p, "--frames", "0:3", "--contact", "4"}),
                       two = rendered("two.png", {p, "--frames", "0:3", "--contact", "2"});
         QVERIFY(four.width == two.width && four.height > 1.7 * two.height);
+        // Of the solid it shows what a picture of the solid does, as wide as that is high.
+        const Picture round = rendered("round.png", {p, "--view", "solid", "--samples", "1", "--size",
+                                                     "48x96", "--frames", "0:3", "--contact", "1"});
+        QVERIFY(round.width > 160 && round.width < 200 && round.height > 320 && round.height < 380);
         const Ran film = run({"render", p, "-o", dir_.filePath("film.webp"), "--frames", "0:3", "--counts"});
         QVERIFY2(film.code == 0 && film.err.contains("4 frames: "), film.err.constData());
         QVERIFY(run({"render", p, "-o", dir_.filePath("film.webp"), "--frames", "0:3"}).err.isEmpty());

@@ -183,6 +183,33 @@ class TestFilms : public QObject {
                 std::filesystem::last_write_time(in("a-0005.png")) == was);
     }
 
+    /// A plate that rises from frame to frame: one grey means one height all along.
+    void heights_of_a_film_have_one_range() {
+        std::string json = "{'bathylux': 1, 'canvas': {'width': 64, 'height': 48}, 'time': {'rate': '10/1', "
+                           "'frames': 5}, 'lights': [], "
+                           "'elements': [{'id': 'e', 'source': {'kind': 'rectangle', 'width': 40, 'height': "
+                           "30}, 'steps': [{'kind': "
+                           "'raise', 'amount': {'keys': [[0, 4, 'linear'], [4, 20, 'linear']]}}]}]}";
+        std::replace(json.begin(), json.end(), '\'', '"');
+        files::write_atomically(in("rise.json"), std::as_bytes(std::span(json)));
+        QCOMPARE(run({"render", dir_.filePath("rise.json"), "-o", dir_.filePath("rise.apng"), "--view",
+                      "height", "--frames", "0:4"}),
+                 0);
+        const auto clip = files::open_clip(in("rise.apng"), "rise");
+        QCOMPARE(clip->frames(), 5);
+        const double top = clip->frame(4).stored(32, 24, 0);
+        QVERIFY(top > 0.95);
+        for (int i = 0; i < 5; ++i) {
+            QVERIFY(std::abs(clip->frame(i).stored(32, 24, 0) - top * (4 + 4 * i) / 20.0) < 0.005);
+            QVERIFY(clip->frame(i).stored(2, 2, 0) < 0.005);
+        }
+        // Frames by themselves have each their own, which they name.
+        QCOMPARE(run({"render", dir_.filePath("rise.json"), "-o", dir_.filePath("rise.png"), "--view",
+                      "height", "--frame", "1"}),
+                 0);
+        QVERIFY(files::read_picture(files::read_file(in("rise.png")), "rise").stored(32, 24, 0) > 0.95);
+    }
+
     /// The films of the light, laid over one another as their layers say, are the film of the lit picture.
     void light_taken_apart_is_a_film_a_layer() {
         std::string json =
