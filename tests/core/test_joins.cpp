@@ -1,4 +1,5 @@
 #include <QtTest>
+#include <numbers>
 #include <random>
 
 #include "core/field/srgb.h"
@@ -9,7 +10,7 @@ using namespace bathylux;
 
 namespace joining {
 
-constexpr int wide = 24, high = 18;
+constexpr int across = 24, down = 18;
 
 /// One px of what elements give, in double: colour linear and premultiplied.
 struct Px {
@@ -22,7 +23,7 @@ struct Px {
 struct MapTo {
     int of = -1; // which of the readable ones; -1: none
     bool red = false, sink = false;
-    double low = 0, high = 1;
+    double low = 0, top = 1;
 };
 
 /// A rectangle on whole px, or a group, and how it joins.
@@ -59,7 +60,7 @@ std::string json_of(const MapTo& m) {
         .arg(m.of)
         .arg(m.red ? "red" : "alpha")
         .arg(m.low)
-        .arg(m.high)
+        .arg(m.top)
         .arg(m.sink ? "true" : "false")
         .toStdString();
 }
@@ -89,7 +90,7 @@ std::string json_of(const Member& n) {
         n.shiny ? QString(R"("surface": {"roughness": %1, "metallic": %2},)").arg(n.rough).arg(n.metal)
                 : QString();
     const bool group = !n.inside.empty();
-    const QString place = group ? QString(R"({"x": %1, "y": %2})").arg(wide / 2 + n.x).arg(high / 2 + n.y)
+    const QString place = group ? QString(R"({"x": %1, "y": %2})").arg(across / 2 + n.x).arg(down / 2 + n.y)
                                 : QString(R"({"x": %1, "y": %2})").arg(n.x + n.w / 2.0).arg(n.y + n.h / 2.0);
     const QString source =
         group ? QString(R"("source": {"kind": "group"}, "elements": [%1],)")
@@ -160,7 +161,7 @@ class Reference {
         const Member& n = maps_[static_cast<std::size_t>(m.of)];
         // Where there is nothing, nothing is read, before it is swapped.
         double v = !within(n, x, y) ? 0 : m.red ? n.color[0] / 255.0 : 1;
-        if (within(n, x, y)) v = std::clamp((v - m.low) / (m.high - m.low), 0.0, 1.0);
+        if (within(n, x, y)) v = std::clamp((v - m.low) / (m.top - m.low), 0.0, 1.0);
         return m.sink ? 1 - v : v;
     }
     Px own(const Member& n, const Place& at) const {
@@ -266,7 +267,7 @@ class Draw {
     Member node(int deep) {
         Member n;
         n.id = ++ids_;
-        n.w = 2 + upto(14), n.h = 2 + upto(12), n.x = upto(wide) - 5, n.y = upto(high) - 4;
+        n.w = 2 + upto(14), n.h = 2 + upto(12), n.x = upto(across) - 5, n.y = upto(down) - 4;
         for (int& c : n.color) c = upto(256);
         n.raised = !one_in(3), n.rise = upto(19) - 9;
         n.shiny = one_in(2), n.rough = 0.1 * upto(11), n.metal = 0.25 * upto(5);
@@ -287,6 +288,87 @@ class Draw {
     std::mt19937 random_;
     int ids_ = 0;
 };
+
+/// A light without size or shadow, as the glTF extension for punctual lights has it.
+struct PlainLamp {
+    int kind = 0; // 0 far away, 1 a point, 2 a spot
+    double angle = 0, elevation = 45, x = 0, y = 0, z = 10, target_x = 0, target_y = 0, inner = 15,
+           outer = 35;
+    double intensity = 1, distance = 20;
+    int color[3]{}, falloff = 2; // none, linear, square
+
+    std::string json(int i) const {
+        const char* kinds[] = {"directional", "point", "spot"};
+        const char* falls[] = {"none", "linear", "square"};
+        QString out = QString(R"({"id": "l%1", "kind": "%2", "intensity": %3, "color": "%4")")
+                          .arg(i)
+                          .arg(kinds[kind])
+                          .arg(intensity)
+                          .arg(QString::fromStdString(hex(color)));
+        if (kind == 0)
+            return (out + QString(R"(, "angle": %1, "elevation": %2})").arg(angle).arg(elevation))
+                .toStdString();
+        out += QString(R"(, "x": %1, "y": %2, "z": %3, "distance": %4, "falloff": "%5")")
+                   .arg(x)
+                   .arg(y)
+                   .arg(z)
+                   .arg(distance)
+                   .arg(falls[falloff]);
+        if (kind == 2)
+            out += QString(R"(, "target_x": %1, "target_y": %2, "inner_cone": %3, "outer_cone": %4)")
+                       .arg(target_x)
+                       .arg(target_y)
+                       .arg(inner)
+                       .arg(outer);
+        return (out + "}").toStdString();
+    }
+};
+
+using Three = std::array<double, 3>;
+double times(const Three& a, const Three& b) { return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]; }
+Three one_long(Three a) {
+    const double n = std::sqrt(times(a, a));
+    for (double& v : a) v /= n;
+    return a;
+}
+
+/// What a level px sends straight up: glTF 2.0, appendix B, y up.
+void add_light(const PlainLamp& lamp, const Px& px, double x, double y, const double* base, double* sum) {
+    constexpr double degree = std::numbers::pi / 180;
+    Three l;
+    double reach = 1;
+    if (lamp.kind == 0)
+        l = {std::cos(lamp.angle * degree) * std::cos(lamp.elevation * degree),
+             std::sin(lamp.angle * degree) * std::cos(lamp.elevation * degree),
+             std::sin(lamp.elevation * degree)};
+    else {
+        const Three to{lamp.x - x, y - lamp.y, lamp.z - px.height};
+        const double d = std::sqrt(times(to, to));
+        l = one_long(to);
+        reach = lamp.falloff == 0   ? 1
+                : lamp.falloff == 1 ? lamp.distance / d
+                                    : lamp.distance * lamp.distance / (d * d);
+    }
+    if (lamp.kind == 2) {
+        const Three axis = one_long({lamp.x - lamp.target_x, lamp.target_y - lamp.y, lamp.z});
+        const double inner = std::cos(lamp.inner * degree), outer = std::cos(lamp.outer * degree);
+        const double share = std::clamp((times(axis, l) - outer) / (inner - outer), 0.0, 1.0);
+        reach *= share * share;
+    }
+    const double nl = l[2];
+    if (nl <= 0) return;
+    const Three h = one_long({l[0], l[1], l[2] + 1});
+    const double a = px.rough * px.rough, a2 = a * a, nh = h[2], vh = h[2];
+    const double f = nh * nh * (a2 - 1) + 1, D = a2 / (std::numbers::pi * f * f);
+    const double V = 0.5 / (nl * std::sqrt(a2 + (1 - a2)) + std::sqrt(nl * nl * (1 - a2) + a2));
+    for (int c = 0; c < 3; ++c) {
+        const double f0 = 0.04 + (base[c] - 0.04) * px.metal, F = f0 + (1 - f0) * std::pow(1 - vh, 5);
+        const double sent = (1 - F) * (1 - px.metal) * base[c] / std::numbers::pi + F * D * V;
+        const double color = lamp.color[c] / 255.0,
+                     linear = color <= 0.04045 ? color / 12.92 : std::pow((color + 0.055) / 1.055, 2.4);
+        sum[c] += std::numbers::pi * lamp.intensity * linear * reach * sent * nl;
+    }
+}
 
 } // namespace joining
 
@@ -319,7 +401,7 @@ class TestJoins : public QObject {
             elements += json_of(list);
             for (Member& m : maps) m.visible = false;
             list.insert(list.begin(), maps.begin(), maps.end());
-            const std::string json = piece_json(wide, high, elements);
+            const std::string json = piece_json(across, down, elements);
             const Bundle seen = relief_of(scene_of(json));
             const Reference reference(maps);
             Px ground;
@@ -328,8 +410,8 @@ class TestJoins : public QObject {
             ground.color[0] = background.r * background.a, ground.color[1] = background.g * background.a,
             ground.color[2] = background.b * background.a;
             ground.a = background.a;
-            for (int y = 0; y < high; ++y)
-                for (int x = 0; x < wide; ++x) {
+            for (int y = 0; y < down; ++y)
+                for (int x = 0; x < across; ++x) {
                     const Px want = reference.joined(ground, list, {x + 0.5, y + 0.5, x + 0.5, y + 0.5});
                     const auto close = [&](double got, double wanted, double within, const char* what) {
                         return QTest::qVerify(std::abs(got - wanted) <= within, what,
@@ -355,6 +437,78 @@ class TestJoins : public QObject {
                 }
         }
         QVERIFY(heights > seeds * 40 && half > seeds * 4); // it is about something
+    }
+
+    /// What all of it sends up under lamps, wherever it is level: joined first, then lit, whatever lies in
+    /// groups.
+    void trees_are_lit_as_the_formulas_say() {
+        int lit = 0;
+        for (unsigned seed = 0; seed < 60; ++seed) {
+            Draw draw(seed + 7000);
+            std::vector<Member> list = draw.list(5, 2);
+            const std::function<void(std::vector<Member>&)> plain = [&](std::vector<Member>& members) {
+                for (Member& m : members) {
+                    m.mask = m.map = m.lift = {}, m.rough = 0.2 + 0.8 * m.rough;
+                    plain(m.inside);
+                }
+            };
+            plain(list);
+            std::vector<PlainLamp> lamps(static_cast<std::size_t>(1 + draw.upto(3)));
+            std::string lights;
+            for (int i = 0; PlainLamp & l : lamps) {
+                l.kind = draw.upto(3), l.falloff = draw.upto(3), l.angle = draw.upto(360),
+                l.elevation = 15 + draw.upto(75);
+                l.x = draw.upto(across), l.y = draw.upto(down), l.z = 35 + draw.upto(20),
+                l.target_x = draw.upto(across), l.target_y = draw.upto(down);
+                l.intensity = 0.25 * (1 + draw.upto(6)), l.distance = 20 + draw.upto(30);
+                for (int& c : l.color) c = draw.upto(256);
+                lights += (i ? ", " : "") + l.json(i), ++i;
+            }
+            const int stops = draw.upto(3) - 1;
+            const double ambient = 0.1 * draw.upto(4);
+            const std::string json =
+                piece_json(across, down, json_of(list),
+                           QString(R"("lights": [%1], "exposure": %2, "ambient": {"intensity": %3})")
+                               .arg(QString::fromStdString(lights))
+                               .arg(stops)
+                               .arg(ambient)
+                               .toStdString());
+            const Scene scene = scene_of(json);
+            Evaluator evaluator;
+            const Strip seen = look(evaluator, scene, View::lit, {0, 0, across, down}, 1);
+            const std::vector<Member> none;
+            const Reference reference(none);
+            Px ground;
+            ground.weight = ground.surface = 1, ground.gives_height = true;
+            const auto at = [&](int x, int y) {
+                return reference.joined(ground, list, {x + 0.5, y + 0.5, x + 0.5, y + 0.5});
+            };
+            for (int y = 1; y + 1 < down; ++y)
+                for (int x = 1; x + 1 < across; ++x) {
+                    const Px px = at(x, y);
+                    bool level = px.a > 0.05;
+                    for (const auto& [i, j] : {std::pair{-1, 0}, {1, 0}, {0, -1}, {0, 1}})
+                        level = level && std::abs(at(x + i, y + j).height - px.height) < 1e-9;
+                    if (!level) continue;
+                    double base[3], sum[3]{};
+                    for (int c = 0; c < 3; ++c) base[c] = px.color[c] / px.a;
+                    for (const PlainLamp& l : lamps) add_light(l, px, x + 0.5, y + 0.5, base, sum);
+                    for (int c = 0; c < 3; ++c) {
+                        const double want = px.a * (std::exp2(stops) * sum[c] + ambient * base[c]),
+                                     got = seen.channels[c].at(x, y);
+                        QVERIFY2(std::abs(got - want) < 3e-4 * (1 + want),
+                                 qPrintable(QString("seed %1 at %2, %3: %4 instead of %5\n%6")
+                                                .arg(seed)
+                                                .arg(x)
+                                                .arg(y)
+                                                .arg(got)
+                                                .arg(want)
+                                                .arg(QString::fromStdString(json))));
+                    }
+                    ++lit;
+                }
+        }
+        QVERIFY(lit > 3000);
     }
 };
 BATHYLUX_TEST(TestJoins)
