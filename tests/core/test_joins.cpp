@@ -382,7 +382,7 @@ class TestJoins : public QObject {
     void trees_join_as_the_formulas_say() {
         const int seeds = qEnvironmentVariableIsSet("BATHYLUX_PIECES")
                               ? qEnvironmentVariableIntValue("BATHYLUX_PIECES")
-                              : 150;
+                              : 500;
         const int first = qEnvironmentVariableIntValue("BATHYLUX_SEED");
         int heights = 0, half = 0; // px that are not level; px that are half there
         for (int seed = first; seed < first + seeds; ++seed) {
@@ -414,7 +414,8 @@ class TestJoins : public QObject {
                 for (int x = 0; x < across; ++x) {
                     const Px want = reference.joined(ground, list, {x + 0.5, y + 0.5, x + 0.5, y + 0.5});
                     const auto close = [&](double got, double wanted, double within, const char* what) {
-                        return QTest::qVerify(std::abs(got - wanted) <= within, what,
+                        if (std::abs(got - wanted) <= within) return true;
+                        return QTest::qVerify(false, what,
                                               qPrintable(QString("seed %1 at %2, %3: %4 instead of %5\n%6")
                                                              .arg(seed)
                                                              .arg(x)
@@ -443,7 +444,7 @@ class TestJoins : public QObject {
     /// groups.
     void trees_are_lit_as_the_formulas_say() {
         int lit = 0;
-        for (unsigned seed = 0; seed < 60; ++seed) {
+        for (unsigned seed = 0; seed < 150; ++seed) {
             Draw draw(seed + 7000);
             std::vector<Member> list = draw.list(5, 2);
             const std::function<void(std::vector<Member>&)> plain = [&](std::vector<Member>& members) {
@@ -496,14 +497,14 @@ class TestJoins : public QObject {
                     for (int c = 0; c < 3; ++c) {
                         const double want = px.a * (std::exp2(stops) * sum[c] + ambient * base[c]),
                                      got = seen.channels[c].at(x, y);
-                        QVERIFY2(std::abs(got - want) < 3e-4 * (1 + want),
-                                 qPrintable(QString("seed %1 at %2, %3: %4 instead of %5\n%6")
-                                                .arg(seed)
-                                                .arg(x)
-                                                .arg(y)
-                                                .arg(got)
-                                                .arg(want)
-                                                .arg(QString::fromStdString(json))));
+                        if (!(std::abs(got - want) < 3e-4 * (1 + want)))
+                            QFAIL(qPrintable(QString("seed %1 at %2, %3: %4 instead of %5\n%6")
+                                                 .arg(seed)
+                                                 .arg(x)
+                                                 .arg(y)
+                                                 .arg(got)
+                                                 .arg(want)
+                                                 .arg(QString::fromStdString(json))));
                     }
                     ++lit;
                 }
