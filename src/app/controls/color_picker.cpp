@@ -170,6 +170,7 @@ ColorPicker::ColorPicker(const QString& name, Document& document, QWidget* paren
     connect(code_, &QLineEdit::editingFinished, this, [this] {
         QString text = code_->text().trimmed();
         if (!text.startsWith('#')) text.prepend('#');
+        code_->setModified(false); // typed to its end: what it comes to stands there now
         try {
             const Color c = parse_color(text.toStdString());
             if (!(c == color_)) lch_ = toLch(c), take(c);
@@ -240,8 +241,8 @@ void ColorPicker::setColor(const Color& color) {
 
 void ColorPicker::takeLch(const Lch& lch) {
     lch_ = {std::clamp(lch.lightness, 0.0, 1.0), std::clamp(lch.chroma, 0.0, 0.5),
-            std::fmod(lch.hue + 720, 360)};
-    if (lch.hue >= 360) lch_.hue = 360;
+            lch.hue - 360 * std::floor(lch.hue / 360)};
+    if (lch.hue == 360) lch_.hue = 360; // the other end of the rule
     take(fromLch(lch_, color_.a));
 }
 
