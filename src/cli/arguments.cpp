@@ -67,7 +67,8 @@ int whole_number(const std::string& option, const std::string& text) {
 
 double number_from(double least, const std::string& option, const std::string& text, double most) {
     const auto v = number_of<double>(text);
-    if (!v || !(*v >= least) || *v > most) throw Usage{option + " takes a number from " + said(least)};
+    if (!v || !(*v >= least) || *v > most)
+        throw Usage{option + " takes a number from " + said(least) + " to " + said(most)};
     return *v;
 }
 

@@ -89,15 +89,8 @@ files::MeshExport mesh_asked(Arguments& args) {
 
 Product product_asked(Arguments& args, const std::filesystem::path& out) {
     Product p;
-    if (const auto v = args.option("--scale")) {
-        const char* says = "--scale takes a number above 0, up to 16";
-        try {
-            p.how.scale = number_from(0, "--scale", *v, 16);
-        } catch (const Usage&) {
-            throw Usage{says};
-        }
-        if (p.how.scale <= 0) throw Usage{says};
-    }
+    if (const auto v = args.option("--scale")) p.how.scale = number_from(0, "--scale", *v, 16);
+    if (p.how.scale <= 0) throw Usage{"--scale takes a number above 0, up to 16"};
     if (const auto v = args.option("--bits"))
         p.how.bits = one_of<int>("--bits", *v, {{"8", 8}, {"16", 16}, {"32", 32}});
     if (const auto v = args.option("--green"))

@@ -2,7 +2,6 @@
 
 #include "core/field/hash.h"
 #include "core/field/parallel.h"
-#include "core/shape/offset.h"
 #include "core/step/step_kind.h"
 
 namespace bathylux {
@@ -10,14 +9,6 @@ namespace bathylux {
 namespace {
 /// Flattened pieces stray this far, in device px, from their curves; distances are refined beyond it.
 constexpr double flat_enough = 0.02;
-
-Polyline united_on_grid(const std::vector<Layer>& layers, const Affine& map) {
-    Contours all;
-    for (const Layer& layer : layers)
-        all = united(all, contours_of(flatten(layer.outline.transformed(map), flat_enough)));
-    return polyline_of(all);
-}
-
 } // namespace
 
 std::shared_ptr<const Silhouette> silhouette_of(const std::vector<Layer>& layers, const Affine& map,
@@ -42,8 +33,6 @@ std::shared_ptr<const Silhouette> silhouette_of(const std::vector<Layer>& layers
         all.bounds.add(part.bounds);
     }
     out->edge = boundary_of(all);
-    // Exact to the curve where that can be told; where edges lie on one another, on Clipper's grid.
-    if (!holds(out->edge)) out->edge = united_on_grid(layers, map);
     out->fill = out->edge;
     return out;
 }

@@ -342,16 +342,29 @@ void scale_element(Element& e, double factor) {
 
 namespace {
 
+void shift_light(Light& l, Vec2 by) {
+    for (const Parameter& p : l.what.kind().parameters)
+        if (p.said == Said::across_canvas || p.said == Said::down_canvas)
+            l.what = l.what.with(p, std::get<double>(l.what.get(p)) +
+                                        (p.said == Said::across_canvas ? by.x : by.y));
+}
+
+/// All its lengths larger by a factor; where it stands about an element, it may keep that place.
+void grow_light(Light& l, double factor, bool keeps_place) {
+    const Described before = l.what;
+    scale_lengths(l.what, factor);
+    if (!keeps_place) return;
+    for (const Parameter& p : before.kind().parameters)
+        if (p.said == Said::across_canvas || p.said == Said::down_canvas)
+            l.what = l.what.with(p, before.get(p));
+}
+
 /// Everything on the canvas moved by (dx, dy).
 void shift_all(Piece& piece, double dx, double dy) {
     const auto fx = static_cast<float>(dx), fy = static_cast<float>(dy);
     change_top(piece, [&](Element& e) { e.placement.x += fx, e.placement.y += fy; });
     change_all_lights(piece, [&](Light& l) {
-        if (find_element(piece.elements, l.tied)) return; // it goes with its element
-        for (const Parameter& p : l.what.kind().parameters)
-            if (p.said == Said::across_canvas || p.said == Said::down_canvas)
-                l.what = l.what.with(p, std::get<double>(l.what.get(p)) +
-                                            (p.said == Said::across_canvas ? dx : dy));
+        if (!find_element(piece.elements, l.tied)) shift_light(l, {dx, dy}); // else it goes with that
     });
     for (float& g : piece.guides_x) g += fx;
     for (float& g : piece.guides_y) g += fy;
@@ -364,17 +377,10 @@ void shift_all(Piece& piece, double dx, double dy) {
 void lay_lights(Lights& lights, Ambient& ambient, double factor, Vec2 from, Vec2 to) {
     Piece alone;
     alone.lights = lights, alone.ambient = ambient;
-    const Vec2 shift = to - factor * from;
     change_throughout(alone, [&](Piece& p) {
         change_all_lights(p, [&](Light& l) {
-            const Described before = l.what;
-            scale_lengths(l.what, factor);
-            for (const Parameter& q : l.what.kind().parameters) {
-                const bool across = q.said == Said::across_canvas;
-                if (!across && q.said != Said::down_canvas) continue;
-                const double laid = std::get<double>(l.what.get(q)) + (across ? shift.x : shift.y);
-                l.what = l.what.with(q, l.tied.empty() ? Value(held(q, laid)) : before.get(q));
-            }
+            grow_light(l, factor, !l.tied.empty());
+            if (l.tied.empty()) shift_light(l, to - factor * from);
         });
         p.ambient.radius *= static_cast<float>(factor);
     });
@@ -444,15 +450,11 @@ void resize_still(Piece& piece, double factor) {
     piece.ambient.radius *= f;
     for (Mood& m : piece.moods) m.ambient.radius *= f;
     change_all_lights(piece, [&](Light& l) {
-        const Described before = l.what;
-        scale_lengths(l.what, factor);
         // Places about an element grow with its scale.
         const Element* about = find_element(piece.elements, l.tied);
-        if (!about || grown.contains(l.tied) || (tiles_canvas(*about) && group_of(piece, l.tied).empty()))
-            return;
-        for (const Parameter& p : before.kind().parameters)
-            if (p.said == Said::across_canvas || p.said == Said::down_canvas)
-                l.what = l.what.with(p, before.get(p));
+        const bool grows =
+            about && !grown.contains(l.tied) && !(tiles_canvas(*about) && group_of(piece, l.tied).empty());
+        grow_light(l, factor, grows);
     });
     if (piece.solid) scale_solid(*piece.solid, factor);
     for (float& g : piece.guides_x) g *= f;

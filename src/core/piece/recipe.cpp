@@ -288,10 +288,8 @@ void pour(Piece& piece, std::string_view id, const Recipe& recipe, const Pour& h
     });
     Lights lights = recipe.lights.value_or(Lights{});
     Ambient ambient = recipe.ambient.value_or(Ambient{});
-    if (recipe.centre && how.centre)
-        lay_lights(lights, ambient, how.factor, *recipe.centre, *how.centre);
-    else
-        lay_lights(lights, ambient, how.factor, {}, {});
+    const bool about = recipe.centre && how.centre;
+    lay_lights(lights, ambient, how.factor, about ? *recipe.centre : Vec2{}, about ? *how.centre : Vec2{});
     if (recipe.lights) {
         piece.lights.clear();
         for (Light l : lights) {

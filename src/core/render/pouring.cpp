@@ -24,10 +24,8 @@ Recipe kept_with_size(const Scene& scene, std::string_view id, const Keep& keep)
         out.width = box.width(), out.height = box.height();
     // A light that went with what stays behind stays where it was.
     std::set<std::string> comes;
-    for (const Element& e : out.elements) {
-        comes.insert(e.id);
-        for_each_element(e.elements, [&](const Element& inner) { comes.insert(inner.id); });
-    }
+    for (const Element& e : out.elements)
+        for_each_element({e}, [&](const Element& one) { comes.insert(one.id); });
     if (out.lights)
         for (auto& node : *out.lights)
             if (!node->tied.empty() && !comes.contains(node->tied)) {

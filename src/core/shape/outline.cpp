@@ -2,6 +2,8 @@
 
 #include <utility>
 
+#include "core/shape/offset.h"
+
 namespace bathylux {
 
 Vec2 Curve::at(double t) const {
@@ -219,9 +221,9 @@ int winding(const std::vector<Segment>& segments, const EdgeBands& bands, Vec2 p
     return w;
 }
 
-} // namespace
-
-Polyline boundary_of(const Polyline& polyline) {
+/// Exact to the curve, but where edges lie on one another: there it may leave out one piece too many, or keep
+/// one twice.
+Polyline cut_boundary(const Polyline& polyline) {
     const auto& segments = polyline.segments;
     if (segments.empty()) return polyline;
     const EdgeBands bands(segments, polyline.bounds);
@@ -286,6 +288,8 @@ Polyline boundary_of(const Polyline& polyline) {
     return out;
 }
 
+/// Whether at every height as many pieces go up as go down, and beside each there is nothing on one hand and
+/// the inside once on the other.
 bool holds(const Polyline& boundary) {
     const auto& segments = boundary.segments;
     std::vector<std::pair<double, int>> ends;
@@ -312,6 +316,13 @@ bool holds(const Polyline& boundary) {
                   other = std::abs(winding(segments, bands, m - n));
         return one + other == 1;
     });
+}
+
+} // namespace
+
+Polyline boundary_of(const Polyline& polyline) {
+    Polyline exact = cut_boundary(polyline);
+    return holds(exact) ? exact : polyline_of(contours_of(polyline));
 }
 
 } // namespace bathylux

@@ -78,11 +78,8 @@ Polyline flatten(const Outline& outline, double tolerance);
 /// Only the pieces that part inside from outside: where contours overlap, segments are cut at their
 /// crossings and what runs through the inside is dropped. All pieces run with the inside on the same hand,
 /// so that boundaries may be put together and taken the boundary of again (a union).
+/// Where edges lie on one another, and that does not come out whole, it is told on Clipper's grid (see
+/// contours_of), without curves.
 Polyline boundary_of(const Polyline& polyline);
-
-/// Whether a boundary holds: at every height as many of its pieces go up as go down, and beside each there is
-/// nothing on one hand and the inside once on the other. Where edges lie on one another, boundary_of may leave
-/// out one piece too many, or keep one twice.
-bool holds(const Polyline& boundary);
 
 } // namespace bathylux
