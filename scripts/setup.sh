@@ -3,7 +3,7 @@
 set -euo pipefail
 cd "$(dirname "$0")/.."
 packages=(g++ cmake ninja-build pkg-config ccache qt6-base-dev qt6-svg-dev libgl1-mesa-dev libopenimageio-dev libwebp-dev libtbb-dev libavformat-dev libavcodec-dev libavutil-dev libswscale-dev libembree-dev libmeshoptimizer-dev libassimp-dev libhwy-dev libfftw3-dev libpolyclipping-dev
-          nlohmann-json3-dev libzip-dev liblcms2-dev libharfbuzz-dev libopencv-dev libbenchmark-dev xvfb xauth python3-jsonschema
+          nlohmann-json3-dev libzip-dev libpng-dev liblcms2-dev libharfbuzz-dev libopencv-dev libbenchmark-dev xvfb xauth python3-jsonschema
           appstream desktop-file-utils clang-tidy clang-format)
 missing=()
 for p in "${packages[@]}"; do

@@ -14,6 +14,7 @@
 
 #include "core/error.h"
 #include "files/module.h"
+#include "files/plain_png.h"
 
 namespace bathylux::files {
 
@@ -45,6 +46,23 @@ template <class T> void copy_rows(const QImage& image, int channels, Picture& to
     }
 }
 
+/// Rows of 0xffRRGGBB, as JPEG and PNG are read: no copy in another format comes between.
+void pack_rgb(const QImage& image, Picture& to) {
+    to.channels = 3;
+    const std::size_t row = std::size_t{3} * to.width;
+    to.samples.reserve(row * static_cast<std::size_t>(to.height));
+    for (int y = 0; y < to.height; ++y) {
+        to.samples.resize(row * (y + 1));
+        const auto* from = reinterpret_cast<const QRgb*>(image.constScanLine(y));
+        auto* p = reinterpret_cast<unsigned char*>(&to.samples[row * y]);
+        for (int x = 0; x < to.width; ++x, p += 3) {
+            const QRgb v = from[x];
+            p[0] = static_cast<unsigned char>(v >> 16), p[1] = static_cast<unsigned char>(v >> 8),
+            p[2] = static_cast<unsigned char>(v);
+        }
+    }
+}
+
 /// Where its format has to be another one, the image is turned into that in its place, if Qt can.
 Picture from_qt(QImage image) {
     Picture p;
@@ -68,7 +86,7 @@ Picture from_qt(QImage image) {
         else if (image.hasAlphaChannel())
             copy_rows<std::uint8_t>(std::move(image).convertToFormat(QImage::Format_RGBA8888), 4, p);
         else
-            copy_rows<std::uint8_t>(std::move(image).convertToFormat(QImage::Format_RGB888), 3, p);
+            pack_rgb(std::move(image).convertToFormat(QImage::Format_RGB32), p);
     }
     return p;
 }
@@ -173,18 +191,31 @@ Picture read_picture(std::span<const std::byte> bytes, const std::string& name) 
     const auto starts = [&](std::string_view magic) {
         return bytes.size() >= magic.size() && std::memcmp(bytes.data(), magic.data(), magic.size()) == 0;
     };
-    if (starts("\x89PNG") || starts("\xff\xd8\xff")) {
+    const auto refuse_beyond = [&](long long width, long long height) {
+        if (width > most_picture_side || height > most_picture_side || width * height > most_picture_pixels)
+            throw broken("it is " + std::to_string(width) + " × " + std::to_string(height) +
+                         " px, beyond what can be opened.");
+    };
+    if (is_plain_png(bytes)) {
+        const auto [width, height] = size_of_plain_png(bytes);
+        refuse_beyond(width, height);
+        try {
+            Picture p = read_plain_png(bytes);
+            p.seal();
+            return p;
+        } catch (const Error& e) {
+            throw broken("it is cut short or damaged (" + std::string(e.what()) + ").");
+        }
+    }
+    const bool png = starts("\x89PNG");
+    if (png || starts("\xff\xd8\xff")) {
         QByteArray data = QByteArray::fromRawData(reinterpret_cast<const char*>(bytes.data()),
                                                   static_cast<qsizetype>(bytes.size()));
         QBuffer buffer(&data);
-        QImageReader reader(&buffer);
-        reader.setDecideFormatFromContent(true);
+        QImageReader reader(&buffer, png ? "png" : "jpeg"); // said, no other reader is looked for
         reader.setAutoTransform(true);
         const QSize size = reader.size();
-        if (size.width() > most_picture_side || size.height() > most_picture_side ||
-            static_cast<long long>(size.width()) * size.height() > most_picture_pixels)
-            throw broken("it is " + std::to_string(size.width()) + " × " + std::to_string(size.height()) +
-                         " px, beyond what can be opened.");
+        refuse_beyond(size.width(), size.height());
         QImageReader::setAllocationLimit(0); // the size was looked at above
         QImage image;
         if (!reader.read(&image))

@@ -19,9 +19,9 @@ using Bytes = std::vector<std::byte>;
 /// A whole file; throws Error with the reason when it cannot be had or is larger than `most` bytes.
 Bytes read_file(const std::filesystem::path& path, std::size_t most = most_picture_bytes);
 
-/// A picture out of the bytes of a file, whatever its name says it is. PNG and JPEG through Qt; TIFF, WebP,
-/// EXR and whatever else through OpenImageIO. Embedded ICC profiles are applied to the colour (not to the
-/// stored samples). Throws Error: what is wrong with `name`.
+/// A picture out of the bytes of a file, whatever its name says it is. Plain PNG through libpng, other PNG
+/// and JPEG through Qt; TIFF, WebP, EXR and whatever else through OpenImageIO. Embedded ICC profiles are
+/// applied to the colour (not to the stored samples). Throws Error: what is wrong with `name`.
 Picture read_picture(std::span<const std::byte> bytes, const std::string& name);
 
 /// What a picture file to be written is like.

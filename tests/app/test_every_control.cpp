@@ -132,7 +132,8 @@ class TestEveryControl : public QObject, DrivenWindow {
     /// As it looks while nobody holds it.
     QImage face(int i) const {
         window_->setFocus();
-        QCoreApplication::processEvents(); // laid out
+        QThreadPool::globalInstance()->waitForDone(); // tones behind a curve are counted beside
+        QCoreApplication::processEvents();            // laid out
         QWidget* w = input(i);
         return w ? w->grab().toImage() : QImage();
     }

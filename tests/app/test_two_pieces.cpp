@@ -1,7 +1,9 @@
 // What goes from one piece to another, and from one number to another.
 #include "app/controls/controls.h"
 #include "app/controls/ruled_scale.h"
+#include "app/controls/tone_window.h"
 #include "core/field/srgb.h"
+#include "core/make/shapes.h"
 #include "core/piece/pose.h"
 #include "driven_window.h"
 #include "files/pictures.h"
@@ -132,6 +134,39 @@ class TestTwoPieces : public QObject, DrivenWindow {
         QVERIFY(!motion_of(piece(), path));
         while (content_hash(piece()) != before && document().history().canUndo()) document().history().undo();
         QCOMPARE(content_hash(piece()), before);
+    }
+
+    /// The tones under a map's window are those of what is read now, also where that was changed elsewhere.
+    void a_window_shows_the_tones_that_are_read() {
+        const QString path = dir_.filePath("read.json");
+        QFile file(path);
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        file.write(R"({"bathylux": 1, "canvas": {"width": 120, "height": 80}, "elements": [
+            {"id": "read", "source": {"kind": "noise", "seed": 3}, "mix": {"visible": false}},
+            {"id": "plate", "source": {"kind": "rectangle", "width": 90, "height": 60},
+             "steps": [{"id": "s", "kind": "soften", "map": {"element": "read"}}]}]})");
+        file.close();
+        begin("");
+        QVERIFY(window_->openPath(path) && settled());
+        document().choose({"plate"});
+        document().setOpenStep("s");
+        const auto face = [&]() -> QImage {
+            if (!settled()) return {};
+            QThreadPool::globalInstance()->waitForDone(); // they are counted behind the window
+            QCoreApplication::processEvents();
+            auto* window = control<ToneWindow>("Tone window of the map");
+            return window ? window->grab().toImage() : QImage();
+        };
+        const QImage first = face();
+        QVERIFY(!first.isNull() && face() == first);
+        document().edit("Change what is read", [](Piece& p) {
+            change(p, "read", [](Element& e) {
+                e.source = Described(source_kind("rectangle"), RectangleSource{.width = 60, .height = 80});
+            });
+        });
+        QVERIFY(face() != first);
+        window_->action("undo")->trigger();
+        QVERIFY(face() == first);
     }
 };
 BATHYLUX_TEST(TestTwoPieces)

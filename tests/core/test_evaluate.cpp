@@ -1,5 +1,6 @@
 #include <QtTest>
 #include <fstream>
+#include <random>
 #include <tbb/global_control.h>
 #include <thread>
 
@@ -96,6 +97,40 @@ class TestEvaluate : public QObject {
             QCOMPARE(in_files(), 2);
         }
         QCOMPARE(in_files(), 0);
+    }
+
+    void planes_taken_and_let_go_by_many_never_lie_over_one_another() {
+        // Of all sizes: from the C library, several to a huge page, and in pages of their own.
+        constexpr std::array sides{8, 100, 180, 181, 300, 420, 500, 699, 700, 723, 724, 900, 1400, 2000};
+        std::atomic<int> wrong = 0;
+        const auto work = [&](unsigned seed) {
+            std::mt19937 random(seed);
+            std::vector<std::pair<Plane, float>> held;
+            const auto is_as_written = [&](const std::pair<Plane, float>& p) {
+                const int w = p.first.width(), h = p.first.height();
+                for (int y = 0; y < h; ++y)
+                    for (int x = 0; x < w; x += y % 16 ? 97 : 1)
+                        if (p.first(x, y) != p.second + static_cast<float>(y)) return false;
+                return reinterpret_cast<std::uintptr_t>(p.first.row(h - 1)) % 64 == 0;
+            };
+            for (int i = 0; i < 600; ++i) {
+                if (held.size() < 12 && random() % 3 > 0) {
+                    const int side = sides[random() % sides.size()];
+                    auto& [plane, value] = held.emplace_back(Plane(side, side + 3), float(random() % 1000));
+                    for (int y = 0; y < plane.height(); ++y)
+                        std::fill_n(plane.row(y), plane.width(), value + static_cast<float>(y));
+                } else if (!held.empty()) {
+                    const std::size_t which = random() % held.size();
+                    wrong += !is_as_written(held[which]);
+                    held.erase(held.begin() + static_cast<std::ptrdiff_t>(which));
+                }
+            }
+            for (const auto& p : held) wrong += !is_as_written(p);
+        };
+        std::vector<std::jthread> threads;
+        for (unsigned seed = 1; seed <= 4; ++seed) threads.emplace_back(work, seed);
+        threads.clear();
+        QCOMPARE(wrong.load(), 0);
     }
 
     void a_containers_limit_counts_and_one_that_says_nothing_does_not() {

@@ -62,16 +62,16 @@ LightDesk::LightDesk(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
     column->setSpacing(0);
     area->setWidget(in_area);
     box->addWidget(area, 1);
-    auto* sky_chart = new SkyChart(desk_, this);
+    auto* sky_chart = new SkyChart(desk_, in_area);
     sky_chart->setObjectName("skyChart");
     column->addWidget(sky_chart);
-    scroll_ = columnArea(this);
+    scroll_ = columnArea(in_area);
     scroll_->setMinimumHeight(96); // three lights
     column->addWidget(scroll_, 1);
 
-    column->addWidget(new CameraControls(desk_, this));
+    column->addWidget(new CameraControls(desk_, in_area));
 
-    auto* foot = new QWidget(this);
+    auto* foot = new QWidget(in_area);
     foot->setObjectName("lightFoot");
     foot->setAttribute(Qt::WA_StyledBackground);
     foot->setStyleSheet("#lightFoot { border-top: 1px solid " + Theme::current().line.name() + "; }");

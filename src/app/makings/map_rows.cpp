@@ -11,6 +11,8 @@
 #include "app/controls/theme.h"
 #include "app/controls/tone_window.h"
 #include "app/document/behind.h"
+#include "app/makings/what_comes_in.h"
+#include "core/error.h"
 #include "core/piece/references.h"
 
 namespace bathylux {
@@ -184,14 +186,22 @@ void addMapRows(QVBoxLayout* to, Desk& desk, const std::string& element, const Q
     const auto show = [window, reference, &desk] {
         const auto ref = reference();
         if (!ref) return;
-        // Counted again when another quantity or another element is read.
-        const QString of = QString::fromStdString(ref->element) + QString::number(static_cast<int>(ref->of)) +
-                           (desk.frame ? "1" : "0");
+        // Counted again when another quantity is read, or what is read looks different and the hand rests.
+        if (desk.document.inStroke()) return window->setWindow(ref->low, ref->high);
+        std::uint64_t what = 0;
+        try {
+            what = name_before(desk.scene(), ref->element, -1);
+        } catch (const Error&) {
+            // What cannot be had is told by the table.
+        }
+        const QString of = QString::number(static_cast<int>(ref->of)) + " " + QString::number(what);
         if (window->property("of").toString() != of) {
             window->setProperty("of", of);
             behind(
                 window, [scene = desk.scene(), r = *ref] { return histogramOf(scene, r); },
-                [window](std::vector<int> counts) { window->setCounts(std::move(counts)); });
+                [window, of](std::vector<int> counts) {
+                    if (window->property("of").toString() == of) window->setCounts(std::move(counts));
+                });
         }
         window->setWindow(ref->low, ref->high);
     };

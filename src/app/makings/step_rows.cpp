@@ -161,7 +161,10 @@ void ElementCard::countBehind(ParameterControl* curve, const std::string& id) {
             [scene = desk_.scene(), element = e->id, step, channel] {
                 return tones_before(scene, element, step, channel);
             },
-            [editor](std::vector<int> counts) { editor->setCounts(std::move(counts)); });
+            [editor, counted](std::vector<int> counts) {
+                // Of two that were asked the later one counts, whichever comes last.
+                if (editor->property("counted").toString() == counted) editor->setCounts(std::move(counts));
+            });
     };
     show();
     refreshers_.push_back(show);
@@ -209,7 +212,10 @@ void ElementCard::addToneWindow(QVBoxLayout* to, const Element& e, const Step& s
             tones->setProperty("channel", static_cast<int>(t->channel) + 1);
             behind(
                 tones, [picture, channel = t->channel] { return tone_histogram(*picture, channel, 128); },
-                [tones](std::vector<int> counts) { tones->setCounts(std::move(counts)); });
+                [tones, channel = t->channel](std::vector<int> counts) {
+                    if (tones->property("channel").toInt() == static_cast<int>(channel) + 1)
+                        tones->setCounts(std::move(counts));
+                });
         }
         tones->setWindow(t->low, t->high);
     };

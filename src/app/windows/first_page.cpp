@@ -1,7 +1,6 @@
 #include "app/windows/first_page.h"
 
 #include <QAbstractButton>
-#include <QCoreApplication>
 #include <QDir>
 #include <QDragEnterEvent>
 #include <QGridLayout>
@@ -98,8 +97,9 @@ class Shelved : public QAbstractButton {
 } // namespace
 
 QString demoFolder() {
-    for (const QString& dir : {QCoreApplication::applicationDirPath() + "/../share/bathylux/demo",
-                               QStringLiteral(BATHYLUX_DEMO_DIR)})
+    // Asked before there is an application that knows its own place.
+    const QString here = QFileInfo(QFile::symLinkTarget("/proc/self/exe")).path();
+    for (const QString& dir : {here + "/../share/bathylux/demo", QStringLiteral(BATHYLUX_DEMO_DIR)})
         if (QDir(dir).exists("shelf.json")) return QDir(dir).absolutePath();
     return {};
 }

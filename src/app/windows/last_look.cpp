@@ -9,6 +9,7 @@ namespace bathylux {
 
 LastLook::LastLook(QPixmap picture, QWidget* parent) : QWidget(parent), picture_(std::move(picture)) {
     setObjectName("lastLook");
+    setAttribute(Qt::WA_OpaquePaintEvent); // what is made behind it need not be painted
 }
 
 void LastLook::paintEvent(QPaintEvent*) {

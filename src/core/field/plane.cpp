@@ -1,5 +1,6 @@
 #include "core/field/plane.h"
 
+#include <bit>
 #include <cstring>
 
 #include "core/field/parallel.h"
@@ -13,10 +14,13 @@ constexpr int alignment = 64;
 constexpr int floats_per_line = alignment / sizeof(float);
 using plane_memory::huge_page;
 
-/// Large planes are a whole number of huge pages, so that sizes repeat.
+/// Large planes are a whole number of huge pages, smaller ones of 16ths of the next power of two: sizes
+/// repeat.
 std::size_t bytes_for(int stride, int height) {
     const std::size_t size = sizeof(float) * static_cast<std::size_t>(stride) * std::max(height, 0);
-    return size < huge_page ? size : (size + huge_page - 1) / huge_page * huge_page;
+    const std::size_t part =
+        size < huge_page ? std::max<std::size_t>(alignment, std::bit_ceil(size) / 16) : huge_page;
+    return (size + part - 1) / part * part;
 }
 
 } // namespace

@@ -61,6 +61,8 @@ class Field {
 
     /// The plane to write into, made (of the given size, filled with the constant) or unshared first.
     Plane& writable(int width, int height);
+    /// Whether it has a plane that no other field shares.
+    bool alone() const { return plane_ && plane_.use_count() == 1; }
 
   private:
     float constant_ = 0;

@@ -1,6 +1,7 @@
 #include "core/field/plane_memory.h"
 
 #include <cstdlib>
+#include <map>
 #include <mutex>
 #include <new>
 #include <set>
@@ -18,6 +19,11 @@ namespace bathylux::plane_memory {
 namespace {
 
 constexpr std::size_t line = 64; // of the cache
+#ifdef __SANITIZE_ADDRESS__
+constexpr std::size_t small = huge_page; // what is read past its end is to be seen
+#else
+constexpr std::size_t small = std::size_t{128} << 10; // below that the C library has pages of its own
+#endif
 
 /// Memory in a file of that size; null where there is no room for it. It is allotted at once, so that a disk
 /// that is full later ends nothing.
@@ -42,11 +48,44 @@ float* allocated(std::size_t size) {
     return p;
 }
 
+/// Blocks smaller than a huge page, one behind the other in a few of them.
+class Slabs {
+  public:
+    float* take(std::size_t size) {
+        if (!open_ || used_ + size > slab) {
+            open_ = allocated(slab);
+            used_ = 0;
+            blocks_[open_] = 0;
+        }
+        ++blocks_[open_];
+        float* const p = open_ + used_ / sizeof(float);
+        used_ += size;
+        return p;
+    }
+    void give(float* p) {
+        const auto of = std::prev(blocks_.upper_bound(p));
+        if (--of->second > 0) return;
+        if (of->first == open_) {
+            used_ = 0;
+        } else {
+            std::free(of->first);
+            blocks_.erase(of);
+        }
+    }
+
+  private:
+    static constexpr std::size_t slab = 4 * huge_page;
+    std::map<float*, int> blocks_; // how many are in use of each
+    float* open_ = nullptr;        // the one that blocks are taken from
+    std::size_t used_ = 0;         // of that
+};
+
 /// Fresh memory costs a page fault every 4 KiB, which is as much as a whole Gaussian; planes come and go in a
 /// few sizes, so most are taken from what was let go.
 class Reserve {
   public:
     float* take(std::size_t size) {
+        if (size < small) return allocated(size);
         {
             const std::lock_guard lock(mutex_);
             for (auto k = spare_.rbegin(); k != spare_.rend(); ++k)
@@ -56,25 +95,26 @@ class Reserve {
                     bytes_ -= size;
                     return p;
                 }
+            if (size < huge_page) return slabs_.take(size);
         }
         return size < large ? allocated(size) : take_large(size);
     }
 
     void give(float* p, std::size_t size) {
         if (size >= large) return give_large(p, size);
-        if (size < huge_page || size > most_bytes / 2) return std::free(p);
-        std::vector<float*> gone;
-        {
-            const std::lock_guard lock(mutex_);
-            spare_.insert(spare_.end(), Spare{size, p});
-            bytes_ += size;
-            while (bytes_ > most_bytes) {
-                bytes_ -= spare_.front().first;
-                gone.push_back(spare_.front().second);
-                spare_.erase(spare_.begin());
-            }
+        if (size < small || size > most_bytes / 2) return std::free(p);
+        const std::lock_guard lock(mutex_);
+        spare_.insert(spare_.end(), Spare{size, p});
+        bytes_ += size;
+        while (bytes_ > most_bytes) {
+            const auto [gone, oldest] = spare_.front();
+            spare_.erase(spare_.begin());
+            bytes_ -= gone;
+            if (gone < huge_page)
+                slabs_.give(oldest);
+            else
+                std::free(oldest);
         }
-        for (float* g : gone) std::free(g);
     }
 
     void keep(std::size_t bytes) {
@@ -119,6 +159,7 @@ class Reserve {
     using Spare = std::pair<std::size_t, float*>; // bytes, memory
     std::vector<Spare> spare_;                    // oldest first
     std::size_t bytes_ = 0;
+    Slabs slabs_;
     std::set<float*> mapped_; // large ones that lie in files
     std::size_t in_memory_ = 0, kept_ = machine_memory() / 2;
 };

@@ -72,21 +72,38 @@ std::optional<Lamp> lamp_of(const Described& light) {
 
 namespace {
 
-/// Linear Rec. 709 of a black body, brightest channel 1.
-std::array<double, 3> glowing(double kelvin) {
+constexpr double first_nm = 380, nm_apart = 5;
+constexpr std::size_t wavelengths = 81;
+
+/// The standard observer (Wyman, Sloan & Shirley 2013), a row for each of X, Y and Z.
+std::array<std::array<double, wavelengths>, 3> standard_observer() {
     // A Gaussian with different widths to the left and the right.
     const auto lobe = [](double x, double at, double left, double right) {
         const double t = (x - at) * (x < at ? left : right);
         return std::exp(-0.5 * t * t);
     };
+    std::array<std::array<double, wavelengths>, 3> out{};
+    for (std::size_t i = 0; i < wavelengths; ++i) {
+        const double nm = first_nm + nm_apart * static_cast<double>(i);
+        out[0][i] = 0.362 * lobe(nm, 442.0, 0.0624, 0.0374) + 1.056 * lobe(nm, 599.8, 0.0264, 0.0323) -
+                    0.065 * lobe(nm, 501.1, 0.0490, 0.0382);
+        out[1][i] = 0.821 * lobe(nm, 568.8, 0.0213, 0.0247) + 0.286 * lobe(nm, 530.9, 0.0613, 0.0322);
+        out[2][i] = 1.217 * lobe(nm, 437.0, 0.0845, 0.0278) + 0.681 * lobe(nm, 459.0, 0.0385, 0.0725);
+    }
+    return out;
+}
+
+/// Linear Rec. 709 of a black body, brightest channel 1.
+std::array<double, 3> glowing(double kelvin) {
+    static const auto observer = standard_observer();
     double x = 0, y = 0, z = 0;
-    for (double nm = 380; nm <= 780; nm += 5) {
-        const double m = nm * 1e-9;
-        const double power = 1 / (std::pow(m * 1e6, 5) * (std::exp(1.4387769e-2 / (m * kelvin)) - 1));
-        x += power * (0.362 * lobe(nm, 442.0, 0.0624, 0.0374) + 1.056 * lobe(nm, 599.8, 0.0264, 0.0323) -
-                      0.065 * lobe(nm, 501.1, 0.0490, 0.0382));
-        y += power * (0.821 * lobe(nm, 568.8, 0.0213, 0.0247) + 0.286 * lobe(nm, 530.9, 0.0613, 0.0322));
-        z += power * (1.217 * lobe(nm, 437.0, 0.0845, 0.0278) + 0.681 * lobe(nm, 459.0, 0.0385, 0.0725));
+    for (std::size_t i = 0; i < wavelengths; ++i) {
+        // Planck's law, up to a factor.
+        const double um = (first_nm + nm_apart * static_cast<double>(i)) * 1e-3, um2 = um * um;
+        const double power = 1 / (um2 * um2 * um * (std::exp(1.4387769e4 / (um * kelvin)) - 1));
+        x += power * observer[0][i];
+        y += power * observer[1][i];
+        z += power * observer[2][i];
     }
     std::array<double, 3> rgb{3.2404542 * x - 1.5371385 * y - 0.4985314 * z,
                               -0.9692660 * x + 1.8760108 * y + 0.0415560 * z,

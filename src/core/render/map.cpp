@@ -1,6 +1,7 @@
 #include "core/render/map.h"
 
 #include "core/field/parallel.h"
+#include "core/field/renew.h"
 #include "core/relief/tones.h"
 #include "core/step/height.h"
 
@@ -46,17 +47,16 @@ Field raw_values(const Bundle& b, MapOf of, float per_px) {
 }
 
 /// The tone window of a map, over a region; `range`: what heights count from, and to.
-void take_window(Plane& plane, const MapRef& ref, std::pair<float, float> range) {
+void take_window(Field& field, Region region, const MapRef& ref, std::pair<float, float> range) {
     // Level ground is at the foot of its range.
     const bool stretched = ref.of == MapOf::height && range.second > range.first;
     const float base = ref.of == MapOf::height ? range.first : 0,
                 span = stretched ? range.second - range.first : 1;
     const float window = std::abs(ref.high - ref.low) < 1e-6f ? 1e-6f : ref.high - ref.low;
-    parallel_rows(0, plane.height(), [&](int y) {
-        float* v = plane.row(y);
-        for (int x = 0; x < plane.width(); ++x) {
-            const float t = std::clamp(((v[x] - base) / span - ref.low) / window, 0.0f, 1.0f);
-            v[x] = ref.sink ? 1 - t : t;
+    renew(field, region.width(), region.height(), [&](int, const float* from, float* to) {
+        for (int x = 0; x < region.width(); ++x) {
+            const float t = std::clamp(((from[x] - base) / span - ref.low) / window, 0.0f, 1.0f);
+            to[x] = ref.sink ? 1 - t : t;
         }
     });
 }
@@ -86,15 +86,14 @@ Field map_values(const Bundle& b, const MapRef& ref, std::pair<float, float> ran
     const bool tonal = (ref.of >= MapOf::tone && ref.of <= MapOf::blue) || ref.of == MapOf::red_green;
     if (tonal && !(b.coverage.is_constant() && b.coverage.constant() == 1) && !b.region.empty()) {
         // Half there is half as bright: black lies beneath a map.
-        Plane& plane = raw.writable(b.region.width(), b.region.height());
         const Rows a(b.coverage, b.region.width());
-        parallel_rows(0, b.region.height(), [&](int y) {
-            for (int x = 0; x < b.region.width(); ++x) plane(x, y) *= a(y)[x];
+        renew(raw, b.region.width(), b.region.height(), [&](int y, const float* from, float* to) {
+            for (int x = 0; x < b.region.width(); ++x) to[x] = from[x] * a(y)[x];
         });
     }
-    Field out = extended_with_nothing(raw, b.region, region);
-    take_window(out.writable(region.width(), region.height()), ref, range);
-    return out;
+    raw = extended_with_nothing(raw, b.region, region);
+    take_window(raw, region, ref, range);
+    return raw;
 }
 
 MapField map_numbers(const Bundle& b, const MapRef& ref, std::pair<float, float> range, Region region,
@@ -109,7 +108,7 @@ MapField map_numbers(const Bundle& b, const MapRef& ref, std::pair<float, float>
     }
     const auto windowed = [&](const Field& raw) {
         Field f = over(raw);
-        take_window(f.writable(region.width(), region.height()), ref, range);
+        take_window(f, region, ref, range);
         return f;
     };
     out.cover = over(b.coverage);
@@ -142,28 +141,23 @@ Bundle mixed(const Bundle& before, Bundle after, const Field& amount) {
     const int w = after.region.width(), h = after.region.height();
     const Rows k(amount, w);
     const auto mix = [&](const Field& a, Field& b) {
-        if (a.is_constant() && b.is_constant() && a.constant() == b.constant()) return;
+        if (same(a, b)) return;
         const Rows from(a, w);
-        Plane& plane = b.writable(w, h);
-        parallel_rows(0, h, [&](int y) {
-            float* v = plane.row(y);
+        renew(b, w, h, [&](int y, const float* v, float* to) {
             const float *f = from(y), *t = k(y);
-            for (int x = 0; x < w; ++x) v[x] = f[x] + t[x] * (v[x] - f[x]);
+            for (int x = 0; x < w; ++x) to[x] = f[x] + t[x] * (v[x] - f[x]);
         });
     };
     // Height counts by its weight, as it does where elements join: half of what was not there adds half.
-    Bundle was = before;
-    if (after.gives_height) give_height(was);
-    mix(was.height, after.height);
-    mix(was.weight, after.weight);
+    const bool raised = after.gives_height && !before.gives_height;
+    mix(raised ? Field(0.0f) : before.height, after.height);
+    mix(raised ? before.coverage : before.weight, after.weight);
     for (int c = 0; c < 3; ++c) mix(before.color[c], after.color[c]);
     mix(before.coverage, after.coverage);
     mix(before.worn, after.worn);
     // A step may leave a tone of its own for those that follow.
-    const bool toned =
-        after.tone && !(before.tone && !before.tone->is_constant() && !after.tone->is_constant() &&
-                        &before.tone->plane() == &after.tone->plane());
-    if (toned) mix(Field(tone_plane(before, Channel::luma)), *after.tone);
+    if (after.tone && !(before.tone && same(*before.tone, *after.tone)))
+        mix(Field(tone_plane(before, Channel::luma)), *after.tone);
     if (!(before.coverage_hash == after.coverage_hash)) after.silhouette.reset();
     return after;
 }

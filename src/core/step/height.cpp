@@ -5,6 +5,7 @@
 
 #include "core/field/hash.h"
 #include "core/field/parallel.h"
+#include "core/field/renew.h"
 #include "core/step/step_kind.h"
 
 namespace bathylux {
@@ -77,11 +78,9 @@ void limit(Bundle& b, const Field& mask) {
                                &b.coverage, &b.weight,   &b.surface_weight};
     for (Field* f : fields) {
         if (f->is_constant() && f->constant() == 0) continue;
-        Plane& plane = f->writable(w, h);
-        parallel_rows(0, h, [&](int y) {
-            float* v = plane.row(y);
+        renew(*f, w, h, [&](int y, const float* from, float* to) {
             const float* k = m(y);
-            for (int x = 0; x < w; ++x) v[x] *= k[x];
+            for (int x = 0; x < w; ++x) to[x] = from[x] * k[x];
         });
     }
 }

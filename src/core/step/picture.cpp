@@ -66,6 +66,24 @@ class RowReader {
         }
     }
 
+    /// Whether `halved` may be asked: most photographs.
+    bool opaque_bytes() const { return p_.format == Picture::Format::u8 && alpha_ < 0; }
+    /// Means of 2 × 2 px of the rows `above` and `below`, the px from x0 to x1 of what comes out: the same as
+    /// halving what is read, without writing it down first.
+    void halved(int above, int below, int x0, int x1, float* __restrict to) const {
+        const std::size_t row = static_cast<std::size_t>(p_.width) * n_;
+        const auto* v = reinterpret_cast<const std::uint8_t*>(from_.data());
+        const std::uint8_t *a = v + row * above, *b = v + row * below;
+        for (int x = x0; x < x1; ++x, to += 4) {
+            const int left = 2 * x * n_, right = std::min(2 * x + 1, p_.width - 1) * n_;
+            const auto mean = [&](int c) {
+                return 0.25f * (table_[a[left + c]] + table_[a[right + c]] + table_[b[left + c]] +
+                                table_[b[right + c]]);
+            };
+            to[0] = mean(0), to[1] = n_ < 3 ? to[0] : mean(1), to[2] = n_ < 3 ? to[0] : mean(2), to[3] = 1;
+        }
+    }
+
   private:
     const Picture& p_;
     bool color_;
@@ -92,6 +110,8 @@ class HalvedRows {
     void operator()(int level, int y, int x0, int x1, float* to) const {
         if (level == 0) return read_(y, x0, x1, to);
         const auto [w, h] = p_.size_of_level(level - 1);
+        if (level == 1 && read_.opaque_bytes())
+            return read_.halved(std::min(2 * y, h - 1), std::min(2 * y + 1, h - 1), x0, x1, to);
         const int from = std::min(2 * x0, w - 1), until = std::min(2 * x1, w);
         const std::size_t floats = std::size_t{4} * (until - from);
         const auto rows = std::make_unique_for_overwrite<float[]>(2 * floats);

@@ -38,7 +38,12 @@ std::array<float, 4> PictureSampler::at(double x, double y) const {
         const auto clean = [](double v) { return std::abs(v - std::round(v)) < 1e-6 ? std::round(v) : v; };
         px = clean(px), py = clean(py);
     }
-    const int x0 = static_cast<int>(std::floor(px)), y0 = static_cast<int>(std::floor(py));
+    // Quicker than std::floor, which is a call on machines that round by no instruction of their own.
+    const auto below = [](double v) {
+        const int i = static_cast<int>(v);
+        return v < i ? i - 1 : i;
+    };
+    const int x0 = below(px), y0 = below(py);
     const auto fx = static_cast<float>(px - x0), fy = static_cast<float>(py - y0);
     const auto texel = [&](int i, int j) {
         if (whole_)
