@@ -46,23 +46,6 @@ template <class T> void copy_rows(const QImage& image, int channels, Picture& to
     }
 }
 
-/// Rows of 0xffRRGGBB, as JPEG and PNG are read: no copy in another format comes between.
-void pack_rgb(const QImage& image, Picture& to) {
-    to.channels = 3;
-    const std::size_t row = std::size_t{3} * to.width;
-    to.samples.reserve(row * static_cast<std::size_t>(to.height));
-    for (int y = 0; y < to.height; ++y) {
-        to.samples.resize(row * (y + 1));
-        const auto* from = reinterpret_cast<const QRgb*>(image.constScanLine(y));
-        auto* p = reinterpret_cast<unsigned char*>(&to.samples[row * y]);
-        for (int x = 0; x < to.width; ++x, p += 3) {
-            const QRgb v = from[x];
-            p[0] = static_cast<unsigned char>(v >> 16), p[1] = static_cast<unsigned char>(v >> 8),
-            p[2] = static_cast<unsigned char>(v);
-        }
-    }
-}
-
 /// Where its format has to be another one, the image is turned into that in its place, if Qt can.
 Picture from_qt(QImage image) {
     Picture p;
@@ -86,7 +69,7 @@ Picture from_qt(QImage image) {
         else if (image.hasAlphaChannel())
             copy_rows<std::uint8_t>(std::move(image).convertToFormat(QImage::Format_RGBA8888), 4, p);
         else
-            pack_rgb(std::move(image).convertToFormat(QImage::Format_RGB32), p);
+            copy_rows<std::uint8_t>(std::move(image).convertToFormat(QImage::Format_RGBX8888), 3, p);
     }
     return p;
 }

@@ -11,8 +11,8 @@
 #include "app/controls/theme.h"
 #include "app/controls/tone_window.h"
 #include "app/document/behind.h"
+#include "app/makings/counted.h"
 #include "app/makings/what_comes_in.h"
-#include "core/error.h"
 #include "core/piece/references.h"
 
 namespace bathylux {
@@ -186,24 +186,11 @@ void addMapRows(QVBoxLayout* to, Desk& desk, const std::string& element, const Q
     const auto show = [window, reference, &desk] {
         const auto ref = reference();
         if (!ref) return;
-        // Counted again when another quantity is read, or what is read looks different and the hand rests.
-        if (desk.document.inStroke()) return window->setWindow(ref->low, ref->high);
-        std::uint64_t what = 0;
-        try {
-            what = name_before(desk.scene(), ref->element, -1);
-        } catch (const Error&) {
-            // What cannot be had is told by the table.
-        }
-        const QString of = QString::number(static_cast<int>(ref->of)) + " " + QString::number(what);
-        if (window->property("of").toString() != of) {
-            window->setProperty("of", of);
-            behind(
-                window, [scene = desk.scene(), r = *ref] { return histogramOf(scene, r); },
-                [window, of](std::vector<int> counts) {
-                    if (window->property("of").toString() == of) window->setCounts(std::move(counts));
-                });
-        }
         window->setWindow(ref->low, ref->high);
+        if (desk.document.inStroke()) return; // counted when the hand rests
+        const std::uint64_t what = name_before(desk.scene(), ref->element, -1);
+        countAnew(window, QString::number(static_cast<int>(ref->of)) + " " + QString::number(what),
+                  [scene = desk.scene(), r = *ref] { return histogramOf(scene, r); });
     };
     show();
     refreshers.push_back(show);

@@ -8,10 +8,10 @@
 #include "app/controls/theme.h"
 #include "app/controls/tone_window.h"
 #include "app/document/behind.h"
+#include "app/makings/counted.h"
 #include "app/makings/element_card.h"
 #include "app/makings/what_comes_in.h"
 #include "core/colour/ramp.h"
-#include "core/error.h"
 #include "core/relief/tones.h"
 
 namespace bathylux {
@@ -141,30 +141,17 @@ void ElementCard::countBehind(ParameterControl* curve, const std::string& id) {
         const Step* s = e ? find_step(e->steps, id) : nullptr;
         if (!s || desk_.document.inStroke()) return;
         const int step = index_of_step(e->steps, id);
-        std::uint64_t what = 0; // goes in
-        try {
-            what = name_before(desk_.scene(), e->id, step);
-        } catch (const Error&) {
-            // What cannot be had is told by the table.
-        }
+        const std::uint64_t what = name_before(desk_.scene(), e->id, step);
         const Parameter* which = s->kind().find("channel");
         const auto of = which ? std::get<std::string>(s->what.get(*which)) : std::string();
-        const QString counted = QString::fromStdString(of) + QString::number(what);
-        if (editor->property("counted").toString() == counted) return;
-        editor->setProperty("counted", counted);
         const auto known = std::find(channel_names.begin(), channel_names.end(), of);
         const Channel channel = known == channel_names.end()
                                     ? Channel::luma
                                     : static_cast<Channel>(known - channel_names.begin());
-        behind(
-            editor,
-            [scene = desk_.scene(), element = e->id, step, channel] {
-                return tones_before(scene, element, step, channel);
-            },
-            [editor, counted](std::vector<int> counts) {
-                // Of two that were asked the later one counts, whichever comes last.
-                if (editor->property("counted").toString() == counted) editor->setCounts(std::move(counts));
-            });
+        countAnew(editor, QString::fromStdString(of) + " " + QString::number(what),
+                  [scene = desk_.scene(), element = e->id, step, channel] {
+                      return tones_before(scene, element, step, channel);
+                  });
     };
     show();
     refreshers_.push_back(show);
@@ -208,15 +195,8 @@ void ElementCard::addToneWindow(QVBoxLayout* to, const Element& e, const Step& s
     const auto show = [this, tones, now, picture] {
         const Tones* t = now();
         if (!t) return;
-        if (tones->property("channel").toInt() != static_cast<int>(t->channel) + 1) {
-            tones->setProperty("channel", static_cast<int>(t->channel) + 1);
-            behind(
-                tones, [picture, channel = t->channel] { return tone_histogram(*picture, channel, 128); },
-                [tones, channel = t->channel](std::vector<int> counts) {
-                    if (tones->property("channel").toInt() == static_cast<int>(channel) + 1)
-                        tones->setCounts(std::move(counts));
-                });
-        }
+        countAnew(tones, QString::number(static_cast<int>(t->channel)),
+                  [picture, channel = t->channel] { return tone_histogram(*picture, channel, 128); });
         tones->setWindow(t->low, t->high);
     };
     show();

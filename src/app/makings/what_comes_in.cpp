@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "core/error.h"
 #include "core/render/graph.h"
 #include "core/render/views.h"
 
@@ -79,8 +80,12 @@ std::pair<double, double> ramp_range_before(const Scene& scene, const std::strin
 }
 
 std::uint64_t name_before(const Scene& scene, const std::string& owner, int step) {
-    return owner == finish_id ? content_hash(*finished_up_to(scene, step).piece)
-                              : Graph(scene, 1).element(owner, step)->hash;
+    if (owner == finish_id) return content_hash(*finished_up_to(scene, step).piece);
+    try {
+        return Graph(scene, 1).element(owner, step)->hash;
+    } catch (const Error&) {
+        return 0; // the table tells why
+    }
 }
 
 } // namespace bathylux

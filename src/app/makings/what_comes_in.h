@@ -18,8 +18,8 @@ std::vector<int> tones_before(const Scene& scene, const std::string& owner, int 
 /// is known.
 std::pair<double, double> ramp_range_before(const Scene& scene, const std::string& owner, int step,
                                             RampOf of);
-/// Names what comes in (−1: what comes out of the last step): another name, another histogram. Throws Error
-/// where elements read one another in a circle.
+/// Names what comes in (−1: what comes out of the last step): another name, another histogram. 0 where it
+/// cannot be had.
 std::uint64_t name_before(const Scene& scene, const std::string& owner, int step);
 
 } // namespace bathylux
