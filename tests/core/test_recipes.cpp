@@ -39,6 +39,7 @@ class TestRecipes : public QObject {
     Q_OBJECT
   private slots:
     void a_recipe_brings_along_all_it_reads();
+    void what_is_kept_names_nothing_that_it_does_not_bring();
     void lengths_are_fitted_and_steps_added();
     void lights_and_finish_come_along_in_their_places();
     void it_comes_back_from_its_text_and_wrong_ones_are_told();
@@ -75,6 +76,51 @@ void TestRecipes::a_recipe_brings_along_all_it_reads() {
             worn_was += was.worn.at(x, y), worn_is += is.worn.at(x, y);
         }
     QVERIFY(height < 1e-3 && std::abs(worn_was - worn_is) < 0.02 * worn_was);
+}
+
+/// What was read and was taken away since: in steps and surface, in what comes along, in the finish, and in
+/// an element that is read no more.
+void TestRecipes::what_is_kept_names_nothing_that_it_does_not_bring() {
+    const std::string line = R"({"id": "line", "source": {"kind": "ellipse", "width": 90, "height": 90}},
+        {"id": "label", "source": {"kind": "type", "text": "QUAY", "path": "line"}},)";
+    std::string sign = kept_sign;
+    const auto put = [&](const std::string& before, const std::string& more) {
+        const auto at = sign.find(before);
+        QVERIFY(at != std::string::npos);
+        sign.insert(at, more);
+    };
+    put(R"({"kind": "wear")", R"({"kind": "displace", "by": {"element": "label"}},
+        {"kind": "gain", "map": {"element": "line", "of": "tone", "on": false}}, )");
+    put(R"("roughness":)", R"("metallic": {"element": "line", "of": "tone"}, )");
+    const Piece whole = piece_from_text(piece_json(600, 400, line + sign,
+                                                   R"("finish": [{"kind": "gain", "stops": 1,
+        "map": {"element": "line", "of": "tone"}}, {"kind": "blur", "map": {"element": "grain", "of": "tone"}}])"));
+    const auto names = [](const Piece& p, const char* id) {
+        return text_of(p).find("\"" + std::string(id) + '"') != std::string::npos;
+    };
+    QVERIFY(names(whole, "line"));
+    Piece p = whole;
+    remove(p, {"line"});
+    // Pasted again, it would be run along again.
+    QVERIFY(names(p, "line") && names(p, "label") && names(p, "grain"));
+    const auto kept = [](const Piece& from) {
+        return recipe_from_text(text_of(kept_recipe(from, "sign", {{}, true, true, false, true})));
+    };
+    const Recipe straight = kept(p);
+    QVERIFY(map_in((*straight.steps)[1]->what, *(*straight.steps)[1]->kind().find("by")));
+    QCOMPARE(straight.elements.size(), 3u);
+    QVERIFY(std::get<std::string>(straight.elements[0].source.get("path")).empty());
+    remove(p, {"label"});
+    QVERIFY(names(p, "label"));
+    const Recipe r = kept(p);
+    QCOMPARE(r.steps->size(), 5u);
+    QVERIFY(!map_in((*r.steps)[1]->what, *(*r.steps)[1]->kind().find("by")));
+    QVERIFY(!(*r.steps)[2]->map && !(*r.finish)[0]->map && (*r.finish)[1]->map);
+    Piece over = kept_signs();
+    pour(over, "other", r, {});
+    QVERIFY(!names(over, "label") && !names(over, "line"));
+    // What is there comes along, and what that reads: the words and the line they run along.
+    QCOMPARE(kept(whole).elements.size(), 4u);
 }
 
 void TestRecipes::lengths_are_fitted_and_steps_added() {

@@ -187,15 +187,9 @@ void remove(Piece& piece, const Ids& ids) {
             if (const auto e = at(list, id); e != list.end()) list.erase(e);
         });
     // What was a map of others is one no longer.
-    Elements all = piece.elements;
+    const Elements left = piece.elements;
     change_all(piece.elements, [&](Element& e) {
-        const auto gone = [&](const std::optional<MapRef>& m) {
-            return m && !m->element.empty() && !find_element(all, m->element);
-        };
-        if (gone(e.mix.mask)) e.mix.mask.reset();
-        for (auto& s : e.steps)
-            if (gone(s->map)) s = s.with([](Step& step) { step.map.reset(); });
-        if (e.surface) std::erase_if(e.surface->maps, [&](const SurfaceMap& m) { return gone(m.map); });
+        forget_lost_maps(e, [&](const std::string& id) { return find_element(left, id) != nullptr; });
     });
 }
 

@@ -47,6 +47,13 @@ Element carrier(const Recipe& r) {
     return e;
 }
 
+Element finish_of(const Recipe& r) {
+    Element e;
+    e.source = Described(source_kind("group"));
+    if (r.finish) e.steps = *r.finish;
+    return e;
+}
+
 Recipe read_recipe(const Json& all) {
     object(all, "A recipe");
     if (!all.contains("bathylux_recipe") || !all["bathylux_recipe"].is_number_integer())
@@ -209,11 +216,7 @@ Recipe kept_recipe(const Piece& piece, std::string_view id, const Keep& keep) {
         }
     };
     gather(carrier(out));
-    if (out.finish) {
-        Element finish;
-        finish.source = Described(source_kind("group")), finish.steps = *out.finish;
-        gather(finish);
-    }
+    if (out.finish) gather(finish_of(out));
     // In the order they lie in, each once: not again where a group that comes along has it.
     const std::function<void(const Elements&)> take = [&](const Elements& list) {
         for (const Element& c : list) {
@@ -224,7 +227,24 @@ Recipe kept_recipe(const Piece& piece, std::string_view id, const Keep& keep) {
         }
     };
     take(piece.elements);
-    for (Element& c : out.elements) c.mix.visible = false;
+    // It names nothing that it does not bring along: what was taken away since, or is switched off.
+    std::set<std::string> comes;
+    for_each_element({out.elements.begin(), out.elements.end()},
+                     [&](const Element& e) { comes.insert(e.id); });
+    const auto forget = [&](Element& e) {
+        forget_lost(e, [&](const std::string& read) { return comes.contains(read); });
+    };
+    for (Element& e : out.elements) e.mix.visible = false, forget(e);
+    Element parts = carrier(out);
+    forget(parts);
+    out.steps = parts.steps;
+    if (out.surface) out.surface = parts.surface;
+    if (out.mix) out.mix = parts.mix;
+    if (out.finish) {
+        Element finish = finish_of(out);
+        forget(finish);
+        out.finish = finish.steps;
+    }
     return out;
 }
 
@@ -301,8 +321,7 @@ void pour(Piece& piece, std::string_view id, const Recipe& recipe, const Pour& h
     }
     if (recipe.ambient) piece.ambient = ambient;
     if (recipe.finish) {
-        Element finish;
-        finish.source = Described(source_kind("group")), finish.steps = *recipe.finish;
+        Element finish = finish_of(recipe);
         scale_element(finish, how.factor);
         rename_references(finish, renamed);
         piece.finish = finish.steps;

@@ -106,6 +106,35 @@ void rename_references(Element& e, const std::function<std::string(const std::st
     for (auto& c : e.elements) c = c.with([&](Element& child) { rename_references(child, rename); });
 }
 
+namespace {
+
+bool is_lost(const std::optional<MapRef>& m, const std::function<bool(const std::string&)>& there) {
+    return m && !m->element.empty() && !there(m->element);
+}
+
+} // namespace
+
+void forget_lost_maps(Element& e, const std::function<bool(const std::string&)>& there) {
+    const auto lost = [&](const std::optional<MapRef>& m) { return is_lost(m, there); };
+    if (lost(e.mix.mask)) e.mix.mask.reset();
+    for (auto& s : e.steps)
+        if (lost(s->map)) s = s.with([](Step& step) { step.map.reset(); });
+    if (e.surface) std::erase_if(e.surface->maps, [&](const SurfaceMap& m) { return lost(m.map); });
+}
+
+void forget_lost(Element& e, const std::function<bool(const std::string&)>& there) {
+    forget_lost_maps(e, there);
+    change_parts(e, [&](Described& d) {
+        for (const Parameter& p : d.kind().parameters)
+            if (p.type == Parameter::Type::map && is_lost(map_in(d, p), there))
+                d = d.with(p, std::optional<MapRef>());
+            else if (p.type == Parameter::Type::element)
+                if (const auto id = std::get<std::string>(d.get(p)); !id.empty() && !there(id))
+                    d = d.with(p, std::string());
+    });
+    for (auto& c : e.elements) c = c.with([&](Element& child) { forget_lost(child, there); });
+}
+
 void rename_links(Motions& motions, const std::function<std::string(const std::string&)>& rename) {
     for (auto& [name, motion] : motions)
         if (auto* link = std::get_if<Link>(&motion)) {

@@ -12,6 +12,11 @@ std::vector<std::string> read_by(const Element& element);
 /// The same with every id replaced, switched on or not, its children's too.
 void rename_references(Element& element, const std::function<std::string(const std::string&)>& rename);
 
+/// An element's masks and maps of what is not `there` go, switched on or not.
+void forget_lost_maps(Element& element, const std::function<bool(const std::string&)>& there);
+/// The same, of what its described parts read too, and its children.
+void forget_lost(Element& element, const std::function<bool(const std::string&)>& there);
+
 /// The ids in the paths that links name, replaced.
 void rename_links(Motions& motions, const std::function<std::string(const std::string&)>& rename);
 
