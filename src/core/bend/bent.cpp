@@ -55,17 +55,6 @@ Region aligned(Region r, int halvings) {
             -floor_div(-r.y1, n) * n};
 }
 
-Field times(const Field& a, const Field& b, Region r) {
-    Plane out(r.width(), r.height());
-    const Rows ra(a, r.width()), rb(b, r.width());
-    parallel_rows(0, r.height(), [&](int y) {
-        const float *p = ra(y), *q = rb(y);
-        float* to = out.row(y);
-        for (int x = 0; x < r.width(); ++x) to[x] = p[x] * q[x];
-    });
-    return Field(std::move(out));
-}
-
 } // namespace
 
 Bundle bent(const Looks& given, const Context& context, Edge edge) {
@@ -98,27 +87,28 @@ Bundle bent(const Looks& given, const Context& context, Edge edge) {
 
     // What is the same everywhere within is so outside, too, but for what ends with the element.
     // One plane in several places is read once.
-    std::vector<const Field*> fields;
+    std::vector<TexelField> fields;
     std::vector<std::pair<Field*, std::size_t>> to;
     const auto carried = [&](const Field& f, Field& into, bool ends) {
         into = f;
         if (f.is_constant() && (!ends || f.constant() == 0)) return;
-        const auto same = std::find_if(fields.begin(), fields.end(), [&](const Field* g) {
-            return !f.is_constant() && !g->is_constant() && &f.plane() == &g->plane();
+        const auto same = std::find_if(fields.begin(), fields.end(), [&](const TexelField& g) {
+            return g.counted_by < 0 && !f.is_constant() && !g.of->is_constant() &&
+                   &f.plane() == &g.of->plane();
         });
         to.emplace_back(&into, static_cast<std::size_t>(same - fields.begin()));
-        if (same == fields.end()) fields.push_back(&f);
+        if (same == fields.end()) fields.push_back({&f});
     };
     for (int c = 0; c < 3; ++c) carried(in.color[c], out.color[c], true);
     carried(in.coverage, out.coverage, true);
-    Field counted;
     if (in.gives_height) {
         carried(in.weight, out.weight, true);
-        if (in.height.is_constant())
-            out.height = in.height;
-        else {
-            counted = times(in.height, in.weight, in.region);
-            carried(counted, out.height, true);
+        const auto weight =
+            std::find_if(to.begin(), to.end(), [&](const auto& t) { return t.first == &out.weight; });
+        out.height = in.height.is_constant() ? in.height : Field(0.0f); // where nothing counts
+        if (!in.height.is_constant() && weight != to.end()) {
+            to.emplace_back(&out.height, fields.size());
+            fields.push_back({&in.height, static_cast<int>(weight->second)});
         }
     }
     carried(in.surface_weight, out.surface_weight, true);
@@ -133,21 +123,8 @@ Bundle bent(const Looks& given, const Context& context, Edge edge) {
     }
     if (fields.empty()) return out;
     const Texels texels(fields, in.region, source, edge, survey);
-    // Heights were counted as far as they are there.
-    const auto read_for = [&](const Field& f) {
-        const auto at = std::find_if(to.begin(), to.end(), [&](const auto& t) { return t.first == &f; });
-        return at == to.end() ? fields.size() : at->second;
-    };
-    const std::size_t height = read_for(out.height), weight = read_for(out.weight);
-    ReadRow then;
-    if (height < fields.size() && weight < fields.size())
-        then = [=](std::vector<Plane>& planes, int y) {
-            float* h = planes[height].row(y);
-            const float* k = planes[weight].row(y);
-            for (int x = 0; x < planes[height].width(); ++x) h[x] = k[x] > 1e-6f ? h[x] / k[x] : 0.0f;
-        };
     std::vector<Field> made;
-    for (Plane& p : read_at(texels, *looks, survey, static_cast<int>(fields.size()), then))
+    for (Plane& p : read_at(texels, *looks, survey, static_cast<int>(fields.size())))
         made.emplace_back(std::move(p));
     for (const auto& [field, channel] : to) *field = made[channel];
     return out;

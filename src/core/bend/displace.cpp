@@ -12,16 +12,19 @@ namespace bathylux {
 namespace {
 
 /// What is read, over `wanted`: straight × cover + elsewhere × (1 − cover), softened.
-Plane softened(const Field& straight, const MapField& by, float elsewhere, Region wanted, double sigma) {
+Field softened(const Field& straight, const MapField& by, float elsewhere, Region wanted, double sigma) {
+    const bool soft = sigma > 0.05;
+    if (by.cover.is_constant() && by.cover.constant() == 1 && !soft && by.region == wanted) return straight;
     Plane m(by.region.width(), by.region.height());
     const Rows v(straight, m.width()), a(by.cover, m.width());
     parallel_rows(0, m.height(), [&](int y) {
         const float *p = v(y), *k = a(y);
         float* to = m.row(y);
-        for (int x = 0; x < m.width(); ++x) to[x] = elsewhere + k[x] * (p[x] - elsewhere);
+        // Where all of it counts that is what is read, bit for bit.
+        for (int x = 0; x < m.width(); ++x) to[x] = k[x] * p[x] + (1 - k[x]) * elsewhere;
     });
-    if (sigma > 0.05) return gaussian(m, by.region, wanted, sigma, Edge::clamp);
-    return by.region == wanted ? std::move(m) : extended(m, by.region, wanted, Edge::clamp);
+    if (soft) return Field(gaussian(m, by.region, wanted, sigma, Edge::clamp));
+    return Field(by.region == wanted ? std::move(m) : extended(m, by.region, wanted, Edge::clamp));
 }
 
 } // namespace
@@ -35,15 +38,15 @@ Looks Displace::looks_at(const Context& context) const {
     Looks out{context.region, Plane(all.width(), all.height()), Plane(all.width(), all.height())};
     const bool slopes = map && by && by->of == MapOf::slopes, pair = map && by && is_pair(by->of);
     const float elsewhere = slopes ? 0.0f : 0.5f;
-    const Plane mx = map ? softened(map->x, *map, elsewhere, all, sigma)
-                         : Plane(all.width(), all.height(), elsewhere),
-                my = pair ? softened(map->y, *map, elsewhere, all, sigma) : Plane();
+    const Field mx = map ? softened(map->x, *map, elsewhere, all, sigma) : Field(elsewhere),
+                my = pair ? softened(map->y, *map, elsewhere, all, sigma) : mx;
+    const Rows along(mx, all.width()), over(my, all.width());
     // What is looked at lies at p − d: for slopes, d is minus them.
     const auto to_right = static_cast<float>(across * context.length),
                downwards = static_cast<float>(down * context.length);
     const float gain = slopes ? -1.0f : 2.0f, less = slopes ? 0.0f : 1.0f;
     parallel_rows(0, all.height(), [&](int y) {
-        const float *u = mx.row(y), *v = pair ? my.row(y) : u;
+        const float *u = along(y), *v = over(y);
         float *px = out.x.row(y), *py = out.y.row(y);
         const float cy = static_cast<float>(all.y0 + y) + 0.5f;
         for (int x = 0; x < all.width(); ++x) {

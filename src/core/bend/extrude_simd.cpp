@@ -24,7 +24,7 @@ struct Along {
     HWY_INLINE void find(std::size_t i, hn::Vec<DI>& px, V& past) const {
         const D d;
         const DI di;
-        const auto at = Fused(d, hn::Set(d, by_), hn::Iota(d, static_cast<float>(i)), hn::Set(d, part_)),
+        const auto at = Fused(d, hn::Set(d, by_), CountedFrom(d, static_cast<float>(i)), hn::Set(d, part_)),
                    floor = hn::Floor(at);
         past = hn::Sub(at, floor);
         const auto there = hn::Add(hn::Set(di, whole_), hn::ConvertTo(di, floor));

@@ -27,7 +27,7 @@ void PlacesInPerspective(const std::array<double, 9>& back, double x, double y, 
     };
     const int at_once = static_cast<int>(hn::Lanes(d));
     for (int i = 0; i < n; i += at_once) {
-        const auto k = hn::Iota(d, x + i);
+        const auto k = CountedFrom(d, x + i);
         const auto along = [&](std::size_t row, auto from)
                                HWY_ATTR { return hn::Add(hn::Mul(k, set(back[row])), from); };
         const auto w = along(6, w0), by = hn::Div(set(1), w);

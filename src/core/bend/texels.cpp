@@ -35,12 +35,14 @@ Texels::Level halved(const Texels::Level& l) {
 
 } // namespace
 
-Texels::Texels(const std::vector<const Field*>& fields, Region have, Region region, Edge edge,
+Texels::Texels(const std::vector<TexelField>& fields, Region have, Region region, Edge edge,
                const Survey& survey)
     : have_(have), region_(region), edge_(edge), alone_(fields.size() % 4 == 1 && !survey.scattered) {
     const Field nothing(0.0f);
-    for (std::size_t i = 0; i < (fields.size() + 3) / 4 * 4; ++i)
-        rows_.emplace_back(i < fields.size() ? *fields[i] : nothing, have.width());
+    for (std::size_t i = 0; i < (fields.size() + 3) / 4 * 4; ++i) {
+        rows_.emplace_back(i < fields.size() ? *fields[i].of : nothing, have.width());
+        counted_by_.push_back(i < fields.size() ? fields[i].counted_by : -1);
+    }
     levels_.push_back({region.width(), region.height(), {}});
     for (std::size_t g = 0; survey.scattered && g < groups(); ++g) {
         Plane& px = levels_[0].groups.emplace_back(4 * region.width(), region.height());
@@ -57,27 +59,36 @@ template <std::size_t fields> void Texels::lay(std::size_t group, int y, int x0,
         std::fill_n(to, n * (x1 - x0), 0.0f);
         return;
     }
-    std::array<const float*, fields> from{};
-    for (std::size_t c = 0; c < fields; ++c) from[c] = rows_[4 * group + c](row);
+    std::array<const float*, fields> from{}, times{};
+    for (std::size_t c = 0; c < fields; ++c) {
+        from[c] = rows_[4 * group + c](row);
+        const int by = counted_by_[4 * group + c];
+        if (by >= 0) times[c] = rows_[static_cast<std::size_t>(by)](row);
+    }
     const int shift = region_.x0 - have_.x0, first = std::max(0, -shift),
               end = std::min(w, have_.width() - shift);
     const int inner = std::clamp(first, x0, x1), outer = std::clamp(end, inner, x1);
+    const auto value = [&](std::size_t c, int x) { return times[c] ? from[c][x] * times[c][x] : from[c][x]; };
     const auto singly = [&](int begin, int until) {
         for (int x = begin; x < until; ++x) {
             const int at = edge_ == Edge::none ? x : wrapped(x, w, edge_);
             const bool there = at >= first && at < end;
             for (std::size_t c = 0; c < fields; ++c)
-                to[n * (x - x0) + static_cast<int>(c)] = there ? from[c][at + shift] : 0.0f;
+                to[n * (x - x0) + static_cast<int>(c)] = there ? value(c, at + shift) : 0.0f;
         }
     };
     singly(x0, inner);
     singly(outer, x1);
     if (inner == outer) return;
-    for (const float*& f : from) f += inner + shift;
-    if constexpr (fields == 1)
-        std::copy_n(from[0], outer - inner, to + (inner - x0));
+    const int begin = inner + shift, count = outer - inner;
+    float* const out = to + std::ptrdiff_t{n} * (inner - x0);
+    for (std::size_t c = 0; c < fields; ++c) from[c] += begin, times[c] += times[c] ? begin : 0;
+    if constexpr (fields == 4)
+        lay_side_by_side(from, times, count, out);
+    else if (times[0])
+        lay_product(from[0], times[0], count, out);
     else
-        lay_side_by_side(from, outer - inner, to + std::ptrdiff_t{n} * (inner - x0));
+        std::copy_n(from[0], count, out);
 }
 
 void Texels::lay(std::size_t group, int y, int x0, int x1, float* to) const { lay<4>(group, y, x0, x1, to); }
@@ -101,8 +112,7 @@ Texels::Level Texels::first_halving() const {
     return out;
 }
 
-std::vector<Plane> read_at(const Texels& texels, const Looks& looks, const Survey& survey, int planes,
-                           const ReadRow& then) {
+std::vector<Plane> read_at(const Texels& texels, const Looks& looks, const Survey& survey, int planes) {
     const std::size_t across =
         static_cast<std::size_t>((looks.region.width() + read_columns_at_once - 1) / read_columns_at_once);
     std::vector<Plane> out;
@@ -118,8 +128,6 @@ std::vector<Plane> read_at(const Texels& texels, const Looks& looks, const Surve
         else
             for (Plane& p : out)
                 for (int y = y0; y < y1; ++y) std::fill_n(p.row(y), p.width(), 0.0f);
-        if (then)
-            for (int y = y0; y < y1; ++y) then(out, y);
     });
     return out;
 }

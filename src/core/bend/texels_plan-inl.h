@@ -25,7 +25,8 @@ constexpr int together = 64; // px of a row that are planned, read and laid into
 /// How each of them is read.
 struct Plan {
     static constexpr std::size_t room = together;
-    std::array<int, room> how, column, row;           // first of the sixteen px
+    bool plain = true;                                // all of them by sixteen at hand
+    std::array<int, room> how, column, row;           // first of the sixteen px, where some are not at hand
     std::array<int, room> at;                         // its place in a tile, if they are at hand
     std::array<float, 4 * room> across;               // four weights a px
     std::array<std::array<float, room>, 4> down;      // the first of each px's four, the second …
@@ -116,21 +117,15 @@ class Tile {
         for (int y = r.y0; t.ends_alone() && y < r.y1; ++y, to += r.width())
             t.lay_alone(whole, y, r.x0, r.x1, to);
     }
-    /// A px's place in a group, if so many to the right of it and below it are at hand, too; else −1.
-    HWY_INLINE std::ptrdiff_t place(int i, int j, int more) const {
-        return i >= region_.x0 && i + more < region_.x1 && j >= region_.y0 && j + more < region_.y1
-                   ? stride_ * (j - region_.y0) + std::ptrdiff_t{4} * (i - region_.x0)
-                   : -1;
-    }
-    /// The same for a vector of px; whether the four by four from there are at hand.
+    /// Where px lie in a group, and whether the n by n px from there are at hand.
     HWY_INLINE hn::Vec<DI> places(DI di, hn::Vec<DI> i, hn::Vec<DI> j) const {
         const auto x = hn::Sub(i, hn::Set(di, region_.x0)), y = hn::Sub(j, hn::Set(di, region_.y0));
         return hn::Add(hn::Mul(y, hn::Set(di, static_cast<int>(stride_))), hn::ShiftLeft<2>(x));
     }
-    HWY_INLINE auto holds_sixteen(DI di, hn::Vec<DI> i, hn::Vec<DI> j) const {
-        return hn::And(
-            hn::And(hn::Gt(i, hn::Set(di, region_.x0 - 1)), hn::Lt(i, hn::Set(di, region_.x1 - 3))),
-            hn::And(hn::Gt(j, hn::Set(di, region_.y0 - 1)), hn::Lt(j, hn::Set(di, region_.y1 - 3))));
+    HWY_INLINE auto holds(DI di, hn::Vec<DI> i, hn::Vec<DI> j, int n) const {
+        const auto set = [di](int v) HWY_ATTR { return hn::Set(di, v); };
+        return hn::And(hn::And(hn::Gt(i, set(region_.x0 - 1)), hn::Lt(i, set(region_.x1 - n + 1))),
+                       hn::And(hn::Gt(j, set(region_.y0 - 1)), hn::Lt(j, set(region_.y1 - n + 1))));
     }
     const float* group(std::size_t g) const { return groups_[g]; }
     std::ptrdiff_t stride() const { return stride_; }
@@ -149,6 +144,7 @@ class Tile {
 void MakePlan(const LooksRow& looks, int width, const Frame& f, const Tile& tile, Plan& plan) {
     const D d;
     const DI di;
+    plan.plain = true;
     EachVector(looks, width, [&](const LooksRow& l, int x) HWY_ATTR {
         const Footprint foot = FootprintAt(d, l, x);
         const auto seen_x = Square(d, foot.ax, foot.bx), seen_y = Square(d, foot.ay, foot.by);
@@ -174,13 +170,15 @@ void MakePlan(const LooksRow& looks, int width, const Frame& f, const Tile& tile
         }
         const auto kind = [di](Read how) { return hn::Set(di, static_cast<int>(how)); };
         const auto one = hn::Set(di, 1), column = hn::Sub(i, one), row = hn::Sub(j, one);
-        const auto at_hand = tile.holds_sixteen(di, column, row);
+        const auto at_hand = tile.holds(di, column, row, 4);
         auto how = hn::IfThenElse(at_hand, kind(Read::sixteen), kind(Read::edge));
         how = hn::IfThenElse(hn::RebindMask(di, single), how, kind(Read::nothing));
         how = hn::IfThenElse(hn::RebindMask(di, several), kind(Read::several), how);
+        plan.plain &= hn::AllTrue(di, hn::Eq(how, kind(Read::sixteen)));
         const std::size_t at = static_cast<std::size_t>(x);
         hn::StoreU(how, di, &plan.how[at]), hn::StoreU(tile.places(di, column, row), di, &plan.at[at]);
-        hn::StoreU(column, di, &plan.column[at]), hn::StoreU(row, di, &plan.row[at]);
+        if (!hn::AllTrue(di, at_hand))
+            hn::StoreU(column, di, &plan.column[at]), hn::StoreU(row, di, &plan.row[at]);
         const Weights across = WeightsFor(d, hn::Sub(u, fu), seen_x),
                       down = WeightsFor(d, hn::Sub(v, fv), seen_y);
         hn::StoreInterleaved4(across.of[0], across.of[1], across.of[2], across.of[3], d,

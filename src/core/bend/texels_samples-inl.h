@@ -5,9 +5,9 @@
 #else
 #define BATHYLUX_BEND_TEXELS_SAMPLES_INL_H_
 #endif
+#include <algorithm>
 #include <array>
-#include <bit>
-#include <cmath>
+#include <span>
 #include <vector>
 
 #include "core/bend/texels_plan-inl.h"
@@ -18,102 +18,111 @@ namespace {
 
 using D4 = hn::CappedTag<float, 4>;
 
-/// 1 ÷ n, and 1 ÷ the sum of a tent at n places.
-struct Many {
-    float by, share;
-};
-constexpr auto of_many = [] {
-    std::array<Many, most_samples + 1> out{};
-    for (int n = 1; n <= most_samples; ++n) {
-        const auto of = static_cast<float>(n);
-        out[static_cast<std::size_t>(n)] = {1 / of, n % 2 ? 2 * of / (of * of + 1) : 2 / of};
-    }
-    return out;
-}();
+/// 1 ÷ the sum of a tent at n places.
+HWY_INLINE V ShareOf(D d, V n) {
+    const auto one = hn::Set(d, 1), two = hn::Set(d, 2), half = hn::Mul(n, hn::Set(d, 0.5f));
+    const auto even = hn::Eq(half, hn::Floor(half));
+    return hn::IfThenElse(even, hn::Div(two, n), hn::Div(hn::Mul(two, n), Fused(d, n, n, one)));
+}
 
-/// The samples of a px that sees much, under a tent along both axes of its footprint: the first of the
-/// nearest four px of each, what the four weigh, and the level they are read at.
+/// The samples of px that see much, under a tent along both axes of their footprints: the first of the
+/// nearest four px of each, what the four weigh, and the level they are read at. As many px are looked at
+/// together as a vector holds.
 class Samples {
   public:
-    void find(const std::vector<Frame>& frames, float x, float y, const Plan& plan, std::size_t k) {
-        const int last = static_cast<int>(frames.size()) - 1;
-        const auto of = [&](std::size_t n) { return plan.footprint[n][k]; };
-        const float sa = of(4), sb = of(5), least = of(6);
-        int level =
-                std::clamp((static_cast<int>(std::bit_cast<std::uint32_t>(least) >> 23) - 127) - 1, 0, last),
-            na = 1, nb = 1;
-        const auto count = [&](float s) {
-            return std::max(1, static_cast<int>(std::ceil(per_px * s / static_cast<float>(1 << level))));
+    /// Of the px of a row that are listed, at most `lanes`.
+    void find(const std::vector<Frame>& frames, const Tile& tile, const LooksRow& row, const Plan& plan,
+              std::span<const std::size_t> px) {
+        const D d;
+        const DI di;
+        Given of{};
+        for (std::size_t m = 0; m < px.size(); ++m) {
+            of[middle][m] = row.x[px[m]], of[middle + 1][m] = row.y[px[m]];
+            for (std::size_t i = 0; i < 7; ++i) of[first_axis + i][m] = plan.footprint[i][px[m]];
+        }
+        const auto given = [&](std::size_t i) HWY_ATTR { return hn::LoadU(d, of[i].data()); };
+        const auto last = hn::Set(di, static_cast<int>(frames.size()) - 1), one = hn::Set(di, 1);
+        const auto exponent = hn::ShiftRight<23>(hn::BitCast(di, given(shorter)));
+        auto level = hn::Min(hn::Max(hn::Sub(exponent, hn::Set(di, 128)), hn::Zero(di)), last);
+        const auto count = [&](std::size_t i) HWY_ATTR {
+            const auto size = hn::BitCast(d, hn::ShiftLeft<23>(hn::Sub(hn::Set(di, 127), level)));
+            return hn::Max(hn::Set(d, 1), hn::Ceil(hn::Mul(hn::Mul(hn::Set(d, per_px), given(i)), size)));
         };
-        for (na = count(sa), nb = count(sb); na * nb > most_samples && level < last;
-             na = count(sa), nb = count(sb))
-            ++level;
-        na = std::min(na, most_samples), nb = std::min(nb, most_samples);
-        frame_ = &frames[static_cast<std::size_t>(level)];
-        level_ = static_cast<std::size_t>(level);
-        count_ = static_cast<std::size_t>(na) * static_cast<std::size_t>(nb);
-        const std::size_t room = (count_ + lanes - 1) / lanes * lanes;
-        if (column_.size() < room) column_.resize(room), row_.resize(room), weight_.resize(4 * room);
-        place(x, y, of(0), of(1), of(2), of(3), na, nb);
+        auto na = count(lengths), nb = count(lengths + 1);
+        const auto most = hn::Set(d, static_cast<float>(most_samples));
+        for (;;) {
+            const auto fewer =
+                hn::And(hn::RebindMask(di, hn::Gt(hn::Mul(na, nb), most)), hn::Lt(level, last));
+            if (hn::AllFalse(di, fewer)) break;
+            level = hn::IfThenElse(fewer, hn::Add(level, one), level), na = count(lengths),
+            nb = count(lengths + 1);
+        }
+        na = hn::Min(na, most), nb = hn::Min(nb, most);
+        hn::StoreU(hn::ConvertTo(di, hn::Mul(na, nb)), di, count_.data());
+        hn::StoreU(level, di, level_.data());
+        frames_ = &frames;
+        place(tile, of, na, nb, px.size());
     }
 
-    /// What they come to in a group of four.
-    void sum(const Texels& texels, const Tile& tile, std::size_t group, float* to) const {
-        const auto lay = [&](int i, int j, float* px) { frame_->lay(texels, level_, group, i, j, 2, px); };
-        if (level_ == 0)
+    /// What those of the m-th come to in a group of four.
+    void sum(const Texels& texels, const Tile& tile, std::size_t m, std::size_t group, float* to) const {
+        const auto level = static_cast<std::size_t>(level_[m]);
+        const Frame& frame = (*frames_)[level];
+        const auto lay = [&](int i, int j, float* px) { frame.lay(texels, level, group, i, j, 2, px); };
+        if (level == 0)
             return add_up<4>(
-                tile.stride(),
-                [&](int i, int j) {
-                    const std::ptrdiff_t at = tile.place(i, j, 1);
-                    return at < 0 ? nullptr : tile.group(group) + at;
-                },
-                lay, to);
-        const Plane& plane = texels.levels()[level_].groups[group];
-        const int w = frame_->width - 1, h = frame_->height - 1;
+                m, tile.stride(),
+                [&](std::size_t n) { return at_[n] < 0 ? nullptr : tile.group(group) + at_[n]; }, lay, to);
+        const Plane& plane = texels.levels()[level].groups[group];
+        const int w = frame.width - 1, h = frame.height - 1;
         add_up<4>(
-            plane.stride(),
-            [&](int i, int j) {
+            m, plane.stride(),
+            [&](std::size_t n) {
+                const int i = column_[n], j = row_[n];
                 return i >= 0 && i < w && j >= 0 && j < h ? plane.row(j) + std::ptrdiff_t{4} * i : nullptr;
             },
             lay, to);
     }
 
     /// The same of the field alone.
-    float sum_alone(const Texels& texels, const Tile& tile, std::size_t group) const {
+    float sum_alone(const Texels& texels, const Tile& tile, std::size_t m, std::size_t group) const {
         alignas(16) std::array<float, 4> of;
-        if (level_ > 0)
-            sum(texels, tile, group, of.data());
+        if (level_[m] > 0)
+            sum(texels, tile, m, group, of.data());
         else
             add_up<1>(
-                tile.stride() / 4,
-                [&](int i, int j) {
-                    const std::ptrdiff_t at = tile.place(i, j, 1);
-                    return at < 0 ? nullptr : tile.alone() + at / 4;
-                },
+                m, tile.stride() / 4,
+                [&](std::size_t n) { return at_[n] < 0 ? nullptr : tile.alone() + at_[n] / 4; },
                 [&](int i, int j, float* px) { texels.lay_alone(group, j, i, i + 2, px); }, of.data());
         return of[0];
     }
 
   private:
     static constexpr int nowhere = -(1 << 30);
+    /// What is known of the px: where each looks, and its footprint as Plan has it.
+    using Given = std::array<std::array<float, lanes>, 9>;
+    static constexpr std::size_t middle = 0, first_axis = 2, second_axis = 4, lengths = 6, shorter = 8;
 
-    /// Adds up px of so many floats, rows `stride` floats apart: `at` says where one lies whose neighbours to
-    /// the right and below lie there, too, `lay` lays two of a row side by side that do not.
+    /// Adds up px of so many floats, rows `stride` floats apart: `at` says where a sample's lies if its
+    /// neighbours to the right and below lie there, too, `lay` lays two of a row side by side that do not.
     template <std::size_t floats, class At, class Lay>
-    HWY_INLINE void add_up(std::ptrdiff_t stride, const At& at, const Lay& lay, float* to) const {
+    HWY_INLINE void add_up(std::size_t m, std::ptrdiff_t stride, const At& at, const Lay& lay,
+                           float* to) const {
         const hn::CappedTag<float, floats> d;
+        const Frame& frame = (*frames_)[static_cast<std::size_t>(level_[m])];
+        const std::size_t end = m + static_cast<std::size_t>(count_[m]) * lanes;
         for (std::size_t c = 0; c < floats; c += hn::Lanes(d)) {
             // Upper and lower two by themselves: neither waits for the other.
             auto upper = hn::Zero(d), lower = upper;
             const auto add = [&](auto& sum, float weight, const float* px)
                                  HWY_ATTR { sum = Fused(d, hn::Set(d, weight), hn::LoadU(d, px + c), sum); };
-            for (std::size_t n = 0; n < count_; ++n) {
-                const int i = column_[n], j = row_[n];
-                if (i == nowhere || (frame_->edge == Edge::none && frame_->beyond(i, j))) continue;
+            for (std::size_t n = m; n < end; n += lanes) {
                 alignas(16) std::array<float, 4 * floats> four;
-                const float* above = at(i, j);
+                const float* above = at(n);
                 const float* below = above ? above + stride : nullptr;
                 if (!above) {
+                    const int i = column_[n], j = row_[n];
+                    if (i == nowhere || (frame.edge == Edge::none && frame.beyond(i, j))) continue;
                     lay(i, j, four.data()), lay(i, j + 1, &four[2 * floats]);
                     above = four.data(), below = &four[2 * floats];
                 }
@@ -125,48 +134,65 @@ class Samples {
         }
     }
 
-    void place(float x, float y, float ax, float ay, float bx, float by, int na, int nb) {
+    void place(const Tile& tile, const Given& of, V na, V nb, std::size_t px) {
         const D d;
         const DI di;
-        const Frame& f = *frame_;
+        // Where the levels lie that px are read at.
+        std::array<std::array<float, lanes>, 4> levels{};
+        std::array<std::array<int, lanes>, 2> firsts{};
+        for (std::size_t m = 0; m < px; ++m) {
+            const Frame& f = (*frames_)[static_cast<std::size_t>(level_[m])];
+            levels[0][m] = f.x0, levels[1][m] = f.y0, levels[2][m] = f.scale_x, levels[3][m] = f.scale_y;
+            firsts[0][m] = f.i0, firsts[1][m] = f.j0;
+        }
+        const auto given = [&](std::size_t i) HWY_ATTR { return hn::LoadU(d, of[i].data()); };
+        const auto of_level = [&](std::size_t i) HWY_ATTR { return hn::LoadU(d, levels[i].data()); };
         const auto set = [d](float v) HWY_ATTR { return hn::Set(d, v); };
         const auto one = set(1), two = set(2), half = set(0.5f), far = set(1e7f);
-        const Many& many_a = of_many[static_cast<std::size_t>(na)];
-        const Many& many_b = of_many[static_cast<std::size_t>(nb)];
-        const float share = many_a.share * many_b.share;
-        const auto a = set(static_cast<float>(na)), by_a = set(many_a.by), by_b = set(many_b.by);
-        for (std::size_t n = 0; n < count_; n += lanes) {
-            const auto k = hn::ConvertTo(d, hn::Iota(di, static_cast<int>(n)));
-            const auto kb = hn::Floor(hn::Mul(hn::Add(k, half), by_a)), ka = Less(d, kb, a, k);
+        const auto by_a = hn::Div(one, na), by_b = hn::Div(one, nb),
+                   share = hn::Mul(ShareOf(d, na), ShareOf(d, nb));
+        const auto samples = static_cast<std::size_t>(*std::max_element(count_.begin(), count_.begin() + px));
+        if (column_.size() < samples * lanes)
+            for (auto* list : {&column_, &row_, &at_}) list->resize(samples * lanes);
+        if (weight_.size() < 4 * column_.size()) weight_.resize(4 * column_.size());
+        for (std::size_t n = 0; n < samples; ++n) {
+            const auto k = set(static_cast<float>(n));
+            const auto kb = hn::Floor(hn::Mul(hn::Add(k, half), by_a)), ka = Less(d, kb, na, k);
             const auto along = hn::Sub(hn::Mul(Fused(d, two, ka, one), by_a), one),
                        over = hn::Sub(hn::Mul(Fused(d, two, kb, one), by_b), one);
             const auto weight =
-                hn::Mul(hn::Mul(hn::Sub(one, hn::Abs(along)), hn::Sub(one, hn::Abs(over))), set(share));
-            const auto at = [&](float middle, float p, float q, float from, float scale) HWY_ATTR {
-                const auto v = Fused(d, along, set(p), Fused(d, over, set(q), set(middle)));
-                return hn::Sub(hn::Mul(hn::Sub(v, set(from)), set(scale)), half);
+                hn::Mul(hn::Mul(hn::Sub(one, hn::Abs(along)), hn::Sub(one, hn::Abs(over))), share);
+            const auto at = [&](std::size_t axis) HWY_ATTR {
+                const auto v = Fused(d, along, given(first_axis + axis),
+                                     Fused(d, over, given(second_axis + axis), given(middle + axis)));
+                return hn::Sub(hn::Mul(hn::Sub(v, of_level(axis)), of_level(2 + axis)), half);
             };
-            const auto u = at(x, ax, bx, f.x0, f.scale_x), v = at(y, ay, by, f.y0, f.scale_y);
+            const auto u = at(0), v = at(1);
             const auto fu = hn::Floor(u), fv = hn::Floor(v);
-            const auto near = hn::And(hn::Lt(hn::Abs(fu), far), hn::Lt(hn::Abs(fv), far));
-            const auto whole = [&](V p, int from) HWY_ATTR {
-                const auto px = hn::Sub(hn::ConvertTo(di, hn::IfThenElseZero(near, p)), hn::Set(di, from));
-                return hn::IfThenElse(hn::RebindMask(di, near), px, hn::Set(di, nowhere));
+            const auto near = hn::RebindMask(di, hn::And(hn::Lt(hn::Abs(fu), far), hn::Lt(hn::Abs(fv), far)));
+            const auto whole = [&](V p, std::size_t axis) HWY_ATTR {
+                const auto first = hn::LoadU(di, firsts[axis].data());
+                const auto i = hn::ConvertTo(di, hn::IfThenElseZero(hn::RebindMask(d, near), p));
+                return hn::IfThenElse(near, hn::Sub(i, first), hn::Set(di, nowhere));
             };
-            hn::StoreU(whole(fu, f.i0), di, &column_[n]), hn::StoreU(whole(fv, f.j0), di, &row_[n]);
+            const auto column = whole(fu, 0), row = whole(fv, 1);
+            hn::StoreU(column, di, &column_[n * lanes]), hn::StoreU(row, di, &row_[n * lanes]);
+            hn::StoreU(
+                hn::IfThenElse(tile.holds(di, column, row, 2), tile.places(di, column, row), hn::Set(di, -1)),
+                di, &at_[n * lanes]);
             const auto s = hn::Sub(u, fu), t = hn::Sub(v, fv);
             const auto lower = hn::Mul(weight, t), upper = hn::Sub(weight, lower),
                        lower_right = hn::Mul(lower, s), upper_right = hn::Mul(upper, s);
             hn::StoreInterleaved4(hn::Sub(upper, upper_right), upper_right, hn::Sub(lower, lower_right),
-                                  lower_right, d, &weight_[4 * n]);
+                                  lower_right, d, &weight_[4 * n * lanes]);
         }
     }
 
-    const Frame* frame_ = nullptr;
-    std::size_t level_ = 0;
-    std::size_t count_ = 0;
-    std::vector<int> column_, row_;
-    std::vector<float> weight_; // four a sample: upper left and right, lower left and right
+    const std::vector<Frame>* frames_ = nullptr;
+    // Of each px, and of each of its samples, `lanes` apart.
+    std::array<int, lanes> count_{}, level_{};
+    std::vector<int> column_, row_, at_; // at_: its place in the tile, or −1
+    std::vector<float> weight_;          // four a sample: upper left and right, lower left and right
 };
 
 } // namespace

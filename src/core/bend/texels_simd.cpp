@@ -149,7 +149,7 @@ class Reader {
                 const LooksRow row = row_of(looks_, begin, y);
                 MakePlan(row, n, frames_[0], tile_, plan_);
                 read_singles(static_cast<std::size_t>(n));
-                read_others(row, static_cast<std::size_t>(n));
+                if (!plan_.plain) read_others(row, static_cast<std::size_t>(n));
                 store(begin, n, y);
             }
     }
@@ -191,18 +191,24 @@ class Reader {
     }
 
     void read_others(const LooksRow& row, std::size_t n) {
+        std::array<std::size_t, together> several;
+        std::size_t many = 0;
         for (std::size_t k = 0; k < n; ++k) switch (Read{plan_.how[k]}) {
             case Read::sixteen: break;
             case Read::edge: read_at_edge(k); break;
-            case Read::several:
-                samples_.find(frames_, row.x[k], row.y[k], plan_, k);
-                for (std::size_t g = 0; g < whole_; ++g) samples_.sum(texels_, tile_, g, made(g, k));
-                if (texels_.ends_alone()) alone_.is(k, samples_.sum_alone(texels_, tile_, whole_));
-                break;
+            case Read::several: several[many++] = k; break;
             case Read::nothing:
                 for (std::size_t g = 0; g < whole_; ++g) std::fill_n(made(g, k), 4, 0.0f);
                 if (texels_.ends_alone()) alone_.is(k, 0);
             }
+        for (std::size_t begin = 0; begin < many; begin += lanes) {
+            const auto px = std::span(several).subspan(begin, std::min<std::size_t>(lanes, many - begin));
+            samples_.find(frames_, tile_, row, plan_, px);
+            for (std::size_t m = 0; m < px.size(); ++m) {
+                for (std::size_t g = 0; g < whole_; ++g) samples_.sum(texels_, tile_, m, g, made(g, px[m]));
+                if (texels_.ends_alone()) alone_.is(px[m], samples_.sum_alone(texels_, tile_, m, whole_));
+            }
+        }
     }
 
     void read_at_edge(std::size_t k) {
@@ -221,7 +227,7 @@ class Reader {
         alone_.read(k, around.data(), 4, weights, down(k));
     }
 
-    /// Rows may be written up to the next multiple of 16.
+    /// Rows may be written up to the next multiple of 16. What counts in part counts in full afterwards.
     void store(int x0, int n, int y) {
         const D d;
         const auto store = [&](std::size_t plane, int k, V v) HWY_ATTR {
@@ -237,6 +243,14 @@ class Reader {
                 for (std::size_t c = 0; c < 4 && 4 * g + c < to_.size(); ++c) store(4 * g + c, k, v[c]);
             }
             if (texels_.ends_alone()) store(4 * whole_, k, alone_.sum(static_cast<std::size_t>(k)));
+            for (std::size_t i = 0; i < to_.size(); ++i) {
+                if (texels_.counted_by()[i] < 0) continue;
+                const auto made = [&](std::size_t plane) { return to_[plane].row(y) + x0 + k; };
+                const V v = hn::LoadU(d, made(i)),
+                        by = hn::LoadU(d, made(static_cast<std::size_t>(texels_.counted_by()[i])));
+                const auto counts = hn::Gt(by, hn::Set(d, 1e-6f));
+                hn::StoreU(hn::IfThenElseZero(counts, hn::Div(v, by)), d, made(i));
+            }
         }
     }
 

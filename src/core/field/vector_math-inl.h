@@ -42,6 +42,12 @@ template <class Tag, class Vector> HWY_NOINLINE Vector Less(Tag d, Vector a, Vec
 }
 #endif
 
+/// first, first + 1, first + 2 …: Highway's Iota of what is not a constant writes number by number, and then
+/// waits for all of them to be in memory.
+template <class Tag> HWY_INLINE hn::Vec<Tag> CountedFrom(Tag d, hn::TFromD<Tag> first) {
+    return hn::Add(hn::Set(d, first), hn::Iota(d, 0));
+}
+
 template <std::size_t N> HWY_INLINE V Polynomial(D d, V x, const float (&c)[N]) {
     auto p = hn::Set(d, c[0]);
     for (std::size_t i = 1; i < N; ++i) p = Fused(d, p, x, hn::Set(d, c[i]));

@@ -330,8 +330,8 @@ HWY_INLINE void ShadeRowOf(const ShadeRow& row, const Lighting& lighting) {
                      hn::LoadU(d, row.space->level[2] + x)};
         } else {
             // Where a px lies does not hang on where the row begins.
-            px =
-                hn::Mul(hn::Add(hn::Iota(d, static_cast<float>(x)), hn::Set(d, row.x)), hn::Set(d, row.step));
+            px = hn::Mul(hn::Add(CountedFrom(d, static_cast<float>(x)), hn::Set(d, row.x)),
+                         hn::Set(d, row.step));
             py = hn::Set(d, row.y);
         }
         if (lighting.keep_flat_color)

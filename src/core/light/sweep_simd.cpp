@@ -168,7 +168,7 @@ void CrossRow(const float* row, int width, float at, float spread, int count, fl
     const DI di;
     const auto last = hn::Set(di, width - 1), zero = hn::Zero(di);
     for (int i = 0; i < count; i += lanes) {
-        const auto x = Fused(d, hn::Set(d, spread), hn::Iota(d, static_cast<float>(i)), hn::Set(d, at));
+        const auto x = Fused(d, hn::Set(d, spread), CountedFrom(d, static_cast<float>(i)), hn::Set(d, at));
         const auto floor = hn::Floor(x), f = hn::Sub(x, floor);
         const auto left = hn::ConvertTo(di, floor);
         const auto a = hn::GatherIndex(d, row, hn::Min(last, hn::Max(zero, left)));
@@ -236,7 +236,7 @@ void NearTowardsLamp(const FieldView& field, int y, int sign, int x0, int count,
     const auto inside = [&](int row) { return row >= 0 && row < field.height; };
     std::array<float, 16> out{};
     for (int i = 0; i < count; i += lanes) {
-        const auto x = hn::Add(hn::Set(d, static_cast<float>(x0 + i)), hn::Iota(d, 0.0f));
+        const auto x = CountedFrom(d, static_cast<float>(x0 + i));
         const auto lean = hn::Mul(hn::Sub(x, hn::Set(d, ox)), hn::Set(d, 1 / away));
         const auto shorter = hn::Div(one, hn::Sqrt(Fused(d, lean, lean, one))); // 1 ÷ px a row
         const auto own = in_row(y, x);
@@ -317,7 +317,7 @@ void ReadFromLamp(const Fan& fan, const FromLamp& from, const float* height, con
     const D d;
     int i = 0;
     for (; i + lanes <= count; i += lanes)
-        hn::StoreU(hn::Add(hn::LoadU(d, seen + i), Share(d, fan, from, hn::Iota(d, static_cast<float>(i)),
+        hn::StoreU(hn::Add(hn::LoadU(d, seen + i), Share(d, fan, from, CountedFrom(d, static_cast<float>(i)),
                                                          hn::LoadU(d, height + i), hn::LoadU(d, near + i))),
                    d, seen + i);
     if (i == count) return;
@@ -325,7 +325,7 @@ void ReadFromLamp(const Fan& fan, const FromLamp& from, const float* height, con
     std::copy(height + i, height + count, h.begin()), std::copy(near + i, near + count, n.begin());
     // Lanes beyond the last place look at its line.
     const auto number =
-        hn::Min(hn::Iota(d, static_cast<float>(i)), hn::Set(d, static_cast<float>(count - 1)));
+        hn::Min(CountedFrom(d, static_cast<float>(i)), hn::Set(d, static_cast<float>(count - 1)));
     hn::StoreU(Share(d, fan, from, number, hn::LoadU(d, h.data()), hn::LoadU(d, n.data())), d, out.data());
     for (int j = 0; i + j < count; ++j) seen[i + j] += out[j];
 }

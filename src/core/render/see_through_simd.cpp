@@ -52,7 +52,7 @@ void PlacesRow(const float* x, const float* y, int left, int top, const Held& pi
                first_x = set(picture.x0), first_y = set(picture.y0), row = set(top);
     for (int i = 0; i < width; i += lanes) {
         // Counted on the canvas first: what rounding that takes is then the same for all.
-        const auto column = hn::Iota(d, static_cast<float>(left + i));
+        const auto column = CountedFrom(d, static_cast<float>(left + i));
         const auto u = hn::Sub(hn::Add(column, hn::LoadU(d, x + i)), first_x),
                    v = hn::Sub(hn::Add(row, hn::LoadU(d, y + i)), first_y);
         const auto held_u = hn::Min(last_x, hn::Max(zero, u)), held_v = hn::Min(last_y, hn::Max(zero, v));
