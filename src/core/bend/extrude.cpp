@@ -7,6 +7,7 @@
 #include "core/bend/extrude_simd.h"
 #include "core/field/distance_transform.h"
 #include "core/field/parallel.h"
+#include "core/field/renew.h"
 #include "core/step/height.h"
 
 namespace bathylux {
@@ -145,12 +146,12 @@ Bundle Extrude::apply(const Bundle&, const Context& context) const {
     if (stands) give_height(out);
     const Field face = out.coverage, faced = out.weight;
     const Rows covers(face, w), weights(faced, w);
-    std::array<Plane*, 3> colors;
-    for (int c = 0; c < 3; ++c) colors[c] = &out.color[c].writable(w, h);
-    Plane &cover = out.coverage.writable(w, h), *height = stands ? &out.height.writable(w, h) : nullptr,
-          *weight = stands ? &out.weight.writable(w, h) : nullptr;
-    const bool surfaced = !(out.surface_weight.is_constant() && out.surface_weight.constant() == 0);
-    Plane* surface = surfaced ? &out.surface_weight.writable(w, h) : nullptr;
+    const RowsAnew red(out.color[0], w, h), green(out.color[1], w, h), blue(out.color[2], w, h),
+        cover(out.coverage, w, h);
+    std::optional<RowsAnew> height, weight, surface;
+    if (stands) height.emplace(out.height, w, h), weight.emplace(out.weight, w, h);
+    if (!(out.surface_weight.is_constant() && out.surface_weight.constant() == 0))
+        surface.emplace(out.surface_weight, w, h);
     // Blocks lie on a grid of their own: how finely one is walked does not hang on what is asked for.
     constexpr int wide = SweepBlock::width, tall = SweepBlock::height;
     parallel_rows(floor_div(r.y0, tall), -floor_div(-r.y1, tall), [&](int block_row) {
@@ -174,7 +175,7 @@ Bundle Extrude::apply(const Bundle&, const Context& context) const {
                        weights(y),
                        met.row(y - y0) - first,
                        at.row(y - y0) - first,
-                       {colors[0]->row(y), colors[1]->row(y), colors[2]->row(y)},
+                       {red.row(y), green.row(y), blue.row(y)},
                        cover.row(y),
                        surface ? surface->row(y) : nullptr,
                        height ? height->row(y) : nullptr,

@@ -1,8 +1,10 @@
 #include "core/field/parallel.h"
 
 #include <tbb/parallel_for.h>
+#include <tbb/task_arena.h>
 
 #include <algorithm>
+#include <cstring>
 #include <utility>
 
 #include "core/error.h"
@@ -54,6 +56,21 @@ void parallel_rows(int begin, int end, const std::function<void(int)>& row) {
     parallel_blocks(begin, end, 16, [&](int y0, int y1) {
         for (int y = y0; y < y1; ++y) row(y);
     });
+}
+
+void parallel_copy(const void* from, std::size_t bytes, void* to) {
+    constexpr std::size_t piece = 256 << 10;
+    const auto copy = [&](std::size_t begin) {
+        std::memcpy(static_cast<char*>(to) + begin, static_cast<const char*>(from) + begin,
+                    std::min(piece, bytes - begin));
+    };
+    const std::size_t pieces = (bytes + piece - 1) / piece;
+    if (pieces <= 2) {
+        for (std::size_t i = 0; i < pieces; ++i) copy(i * piece);
+        return;
+    }
+    tbb::this_task_arena::isolate(
+        [&] { tbb::parallel_for(std::size_t{0}, pieces, [&](std::size_t i) { copy(i * piece); }); });
 }
 
 } // namespace bathylux

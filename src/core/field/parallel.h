@@ -1,4 +1,5 @@
 #pragma once
+#include <cstddef>
 #include <functional>
 #include <stop_token>
 
@@ -11,6 +12,10 @@ void parallel_rows(int begin, int end, const std::function<void(int)>& row);
 /// Calls `block(begin, end)` over consecutive blocks of at most `grain` rows, likewise. For kernels that
 /// keep scratch memory or state from row to row.
 void parallel_blocks(int begin, int end, int grain, const std::function<void(int, int)>& block);
+
+/// Copies bytes, many of them on all threads. Takes on no other work meanwhile and does not stop halfway, so
+/// that it may be done under a lock.
+void parallel_copy(const void* from, std::size_t bytes, void* to);
 
 /// While it lives, what this thread computes, with all that runs for it on others, ends with Cancelled soon
 /// after `stop` is asked to stop. Whether it is asked changes no value: like an exception it stands beside

@@ -1,7 +1,6 @@
 #include "core/field/plane.h"
 
 #include <bit>
-#include <cstring>
 
 #include "core/field/parallel.h"
 #include "core/field/plane_memory.h"
@@ -39,7 +38,7 @@ Plane::Plane(int width, int height, float value) : Plane(width, height) {
 }
 
 Plane::Plane(const Plane& other) : Plane(other.width_, other.height_) {
-    if (data_) std::memcpy(data_.get(), other.data_.get(), bytes());
+    if (data_) parallel_copy(other.data_.get(), bytes(), data_.get());
 }
 
 Plane& Plane::operator=(const Plane& other) {
