@@ -39,6 +39,38 @@ class TestDialogs : public QObject, DrivenWindow {
     void initTestCase() { prepare(); }
     void cleanup() { end(); }
 
+    /// A stray F2 in the picker, typing and Enter: no file or folder has another name, or is gone.
+    void what_is_picked_from_keeps_its_name() {
+        begin();
+        const auto before = document().state().piece;
+        QVERIFY(QDir(dir_.path()).mkdir("pictures"));
+        const QStringList was = QDir(dir_.path()).entryList(QDir::AllEntries | QDir::NoDotAndDotDot);
+        const QVariant folder = QSettings().value("folder");
+        QSettings().setValue("folder", dir_.path());
+        for (const QString action : {"open", "save-as"})
+            answering(
+                [&](QWidget* dialog) {
+                    auto* picker = qobject_cast<QFileDialog*>(dialog);
+                    QVERIFY2(picker, qPrintable(action));
+                    picker->setDirectory(dir_.path());
+                    auto* list = picker->findChild<QListView*>("listView");
+                    const auto filled = [&] { return list->model()->rowCount(list->rootIndex()) == 1; };
+                    QVERIFY(QTest::qWaitFor(filled, 5000 * patience));
+                    list->setCurrentIndex(list->model()->index(0, 0, list->rootIndex()));
+                    list->setFocus();
+                    QTest::keyClick(list, Qt::Key_F2);
+                    if (auto* name = list->findChild<QLineEdit*>()) { // where a new name would be typed
+                        QTest::keyClicks(name, "12");
+                        QTest::keyClick(name, Qt::Key_Return);
+                    }
+                    picker->reject();
+                },
+                action);
+        QSettings().setValue("folder", folder);
+        QCOMPARE(QDir(dir_.path()).entryList(QDir::AllEntries | QDir::NoDotAndDotDot), was);
+        QCOMPARE(document().state().piece, before);
+    }
+
     /// A box shows fewer digits than a number may have: looking at it and leaving with OK changes nothing.
     void a_canvas_that_was_only_looked_at_is_as_it_was() {
         begin();

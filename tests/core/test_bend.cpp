@@ -3,6 +3,7 @@
 #include <numbers>
 #include <random>
 
+#include "core/bend/displace.h"
 #include "core/bend/drips.h"
 #include "core/bend/perspective.h"
 #include "core/bend/texels.h"
@@ -74,6 +75,7 @@ class TestBend : public QObject {
     Q_OBJECT
   private slots:
     void a_displacement_reads_where_its_formula_says();
+    void a_map_that_covers_all_is_read_as_it_is();
     void red_and_green_displace_apart_and_slopes_as_a_lens();
     void nothing_is_moved_where_the_map_covers_nothing_and_edges_are_what_they_say();
     void height_and_coverage_go_along();
@@ -124,6 +126,35 @@ void TestBend::a_displacement_reads_where_its_formula_says() {
         QCOMPARE(worst_difference(made_bent(pictured_bend(bent_hills, steps)).color[0].plane(),
                                   plain.color[0].plane()),
                  0.0);
+}
+
+/// Whether a part knows that all of its map counts, or finds it px by px, is of no account; what counts in
+/// part is drawn towards ½, no shift.
+void TestBend::a_map_that_covers_all_is_read_as_it_is() {
+    const Region all{0, 0, 70, 40};
+    std::mt19937 random(3);
+    std::uniform_real_distribution<float> any(0, 1);
+    Plane tone(72, 42), some(72, 42);
+    for (int y = 0; y < 42; ++y)
+        for (int x = 0; x < 72; ++x) tone(x, y) = any(random), some(x, y) = any(random);
+    Displace by;
+    by.by = MapRef{"m"}, by.across = 37, by.down = -11;
+    const auto places = [&](const Field& cover) {
+        Context c{};
+        c.region = c.canvas = all, c.length = 1;
+        c.maps = {[&](Region r) { return MapField{r, Field(tone), Field(tone), cover}; }};
+        return by.looks_at(c);
+    };
+    const Looks plain = places(Field(1.0f)), counted = places(Field(Plane(72, 42, 1.0f))),
+                part = places(Field(some));
+    QCOMPARE(worst_difference(plain.x, counted.x), 0.0);
+    QCOMPARE(worst_difference(plain.y, counted.y), 0.0);
+    for (int y = 0; y < 42; ++y)
+        for (int x = 0; x < 72; ++x) {
+            const double k = some(x, y), m = k * tone(x, y) + (1 - k) * 0.5;
+            QVERIFY(std::abs(part.x(x, y) - (x - 0.5 - 37 * (2 * m - 1))) < 1e-4);
+            QVERIFY(std::abs(part.y(x, y) - (y - 0.5 + 11 * (2 * m - 1))) < 1e-4);
+        }
 }
 
 void TestBend::red_and_green_displace_apart_and_slopes_as_a_lens() {

@@ -1,5 +1,7 @@
 #include "app/windows/application.h"
 
+#include <QAbstractItemView>
+#include <QFileDialog>
 #include <QMouseEvent>
 #include <QWidget>
 #include <new>
@@ -8,6 +10,20 @@
 #include "core/error.h"
 
 namespace bathylux {
+
+namespace {
+
+/// Qt's own picker begins to rename what is chosen at F2, files and folders, and takes it at Enter, unasked.
+/// While something is looked for nothing of the disk is changed at all; where it is written, a folder can
+/// still be made, and renamed by its menu.
+void onlyPick(QFileDialog& picker) {
+    if (picker.acceptMode() == QFileDialog::AcceptOpen && picker.fileMode() != QFileDialog::Directory)
+        picker.setOption(QFileDialog::ReadOnly);
+    for (QAbstractItemView* list : picker.findChildren<QAbstractItemView*>())
+        list->setEditTriggers(QAbstractItemView::NoEditTriggers);
+}
+
+} // namespace
 
 void Application::letGo(const QMouseEvent& now) {
     const QPointer<QWidget> from = std::exchange(pressed_, nullptr);
@@ -42,6 +58,8 @@ bool Application::notify(QObject* receiver, QEvent* event) {
         if (event->isPointerEvent() && receiver->isWidgetType())
             if (const auto* mouse = dynamic_cast<QMouseEvent*>(event))
                 watchButtons(static_cast<QWidget*>(receiver), *mouse);
+        if (event->type() == QEvent::Show)
+            if (auto* picker = qobject_cast<QFileDialog*>(receiver)) onlyPick(*picker);
         return QApplication::notify(receiver, event);
     } catch (const Cancelled&) {
         return false; // one asked for it
