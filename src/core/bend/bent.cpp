@@ -107,8 +107,8 @@ Bundle bent(const Looks& given, const Context& context, Edge edge) {
             std::find_if(to.begin(), to.end(), [&](const auto& t) { return t.first == &out.weight; });
         out.height = in.height.is_constant() ? in.height : Field(0.0f); // where nothing counts
         if (!in.height.is_constant() && weight != to.end()) {
-            to.emplace_back(&out.height, fields.size());
             fields.push_back({&in.height, static_cast<int>(weight->second)});
+            to.emplace_back(&out.height, fields.size() - 1);
         }
     }
     carried(in.surface_weight, out.surface_weight, true);
