@@ -87,6 +87,8 @@ class TestBend : public QObject {
     void drips_hang_from_the_lower_edges();
     void an_extrusion_is_its_sweep_data();
     void an_extrusion_is_its_sweep();
+    void an_extrusion_covers_what_it_sweeps_data();
+    void an_extrusion_covers_what_it_sweeps();
     void what_is_read_hangs_on_no_layout_data();
     void what_is_read_hangs_on_no_layout();
     void a_map_that_leads_back_is_refused();
@@ -449,6 +451,68 @@ void TestBend::an_extrusion_is_its_sweep() {
     QVERIFY2(wrong < 20, qPrintable(QString::number(wrong)));
     QVERIFY2(worst < 0.01, qPrintable(QString::number(worst)));
     QVERIFY(b.color[0].at(80, 60) > 0.99f);
+}
+
+void TestBend::an_extrusion_covers_what_it_sweeps_data() {
+    QTest::addColumn<double>("angle");
+    QTest::addColumn<double>("taper");
+    for (const double angle : {90.0, 200.0, 333.0})
+        for (const double taper : {0.6, 1.0, 1.3})
+            QTest::addRow("%g degrees, taper %g", angle, taper) << angle << taper;
+}
+
+/// Two discs, one behind the other: edges cover as much of a px as what is swept does, those of the faces
+/// too.
+void TestBend::an_extrusion_covers_what_it_sweeps() {
+    QFETCH(double, angle);
+    QFETCH(double, taper);
+    constexpr double radius = 14, length = 50;
+    const Vec2 centre{bent_w / 2.0, bent_h / 2.0};
+    const Vec2 way{length * std::cos(angle * half_turn / 180), -length * std::sin(angle * half_turn / 180)};
+    const Vec2 apart = 0.35 * way; // the second stands where the first one's body is
+    const auto disc = [&](const char* id, Vec2 at) {
+        return QString(
+                   R"({"id": "%1", "source": {"kind": "ellipse", "width": 28, "height": 28, "color": "#fff"},
+                           "placement": {"x": %2, "y": %3}})")
+            .arg(id)
+            .arg(at.x, 0, 'g', 17)
+            .arg(at.y, 0, 'g', 17);
+    };
+    const auto made_by = [&](double far) {
+        const QString group =
+            QString(R"({"id": "e", "source": {"kind": "group"}, "elements": [%1, %2], "steps": [
+            {"kind": "extrude", "color": "#000", "darken": 0, "angle": %3, "length": %4, "taper": %5}]})")
+                .arg(disc("a", centre - apart), disc("b", centre + apart))
+                .arg(angle)
+                .arg(far)
+                .arg(far > 0 ? taper : 1.0);
+        return made_bent(scene_of(piece_json(bent_w, bent_h, group.toStdString())));
+    };
+    const Bundle faces = made_by(0), body = made_by(length);
+    // Of |d − s way| ≤ radius (1 + s (taper − 1)) the least over s, which is a parabola.
+    const auto swept = [&](Vec2 q) {
+        for (const Vec2& c : {centre - apart, centre + apart}) {
+            const Vec2 d = q - c, drift = way + (taper - 1) * (c - centre);
+            const double k = radius * (taper - 1), square = dot(drift, drift) - k * k;
+            const double s = std::clamp((dot(d, drift) + radius * k) / square, 0.0, 1.0);
+            if (dot(d - s * drift, d - s * drift) <= (radius + s * k) * (radius + s * k)) return true;
+        }
+        return false;
+    };
+    double worst = 0, area = 0, edge = 0;
+    for (int y = 0; y < bent_h; ++y)
+        for (int x = 0; x < bent_w; ++x) {
+            double share = 0;
+            for (int j = 0; j < 8; ++j)
+                for (int i = 0; i < 8; ++i) share += swept({x + (i + 0.5) / 8, y + (j + 0.5) / 8}) / 64.0;
+            const double got = body.coverage.at(x, y), face = faces.coverage.at(x, y);
+            worst = std::max(worst, std::abs(got - share)), area += got - share,
+            edge += share > 0 && share < 1;
+            // What is not face is black.
+            QVERIFY(std::abs(body.color[0].at(x, y) - face) < 1e-5 && got >= face - 1e-6f);
+        }
+    QVERIFY2(worst < 0.33 && std::abs(area) < 0.06 * edge,
+             qPrintable(QString("off by %1, %2 px of %3 at edges").arg(worst).arg(area).arg(edge)));
 }
 
 void TestBend::what_is_read_hangs_on_no_layout_data() {

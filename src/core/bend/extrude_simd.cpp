@@ -84,10 +84,12 @@ class Columns {
     bool close_;
 };
 
-/// What a vector of px of the block makes of the silhouette being `a` where they have come from; whether any
-/// looks on.
-HWY_INLINE bool Meet(SweepBlock& block, std::size_t i, V a, const SweepStep& to) {
+/// What a vector of px of the block makes of what the silhouette covers where they have come from; whether
+/// any looks on.
+HWY_INLINE bool Meet(SweepBlock& block, std::size_t i, V covers, const SweepStep& to) {
     const D d;
+    const auto a = hn::Max(
+        hn::Zero(d), hn::Mul(hn::Sub(covers, hn::Load(d, &block.face[i])), hn::Load(d, &block.rest[i])));
     const auto one = hn::Set(d, 1.0f), zero = hn::Zero(d), half = hn::Set(d, 0.5f);
     const auto open = hn::Gt(hn::Load(d, &block.open[i]), half);
     const auto before = hn::Load(d, &block.before[i]);
@@ -103,11 +105,10 @@ HWY_INLINE bool Meet(SweepBlock& block, std::size_t i, V a, const SweepStep& to)
         at = hn::IfThenElse(now, hn::Max(zero, there), at);
         met = hn::Or(met, now);
     }
-    const auto past = hn::And(met, hn::Lt(a, cover));
-    const auto more = hn::And(open, hn::AndNot(past, hn::Gt(a, cover)));
+    const auto more = hn::And(open, hn::Gt(a, cover));
     cover = hn::IfThenElse(more, a, cover);
     at = hn::IfThenElse(hn::AndNot(met, more), hn::Set(d, to.w), at);
-    const auto goes_on = hn::And(open, hn::AndNot(past, hn::Le(cover, hn::Set(d, 0.999f))));
+    const auto goes_on = hn::And(open, hn::Le(cover, hn::Set(d, 0.999f)));
     hn::Store(cover, d, &block.cover[i]), hn::Store(at, d, &block.w[i]), hn::Store(a, d, &block.before[i]);
     hn::Store(hn::IfThenElseZero(met, one), d, &block.met[i]);
     hn::Store(hn::IfThenElseZero(goes_on, one), d, &block.open[i]);
@@ -129,9 +130,12 @@ void BeginSweep(SweepBlock& block, const std::array<const float*, SweepBlock::he
         bool any = false;
         for (std::size_t x = 0; x < SweepBlock::width; x += lanes) {
             const std::size_t i = y * SweepBlock::width + x;
-            const auto open = hn::Lt(hn::LoadU(d, px + x), one);
+            const auto face = hn::LoadU(d, px + x), open_part = hn::Sub(one, face);
+            const auto open = hn::Gt(open_part, hn::Set(d, 1e-3f));
             any |= !hn::AllFalse(d, open);
             hn::Store(hn::IfThenElseZero(open, one), d, &block.open[i]);
+            hn::Store(face, d, &block.face[i]);
+            hn::Store(hn::Div(one, hn::IfThenElse(open, open_part, one)), d, &block.rest[i]);
             for (auto* values : {&block.cover, &block.w, &block.before, &block.met})
                 hn::Store(zero, d, &(*values)[i]);
         }

@@ -7,11 +7,14 @@
 
 namespace bathylux {
 
-/// A block of px that are walked through a straight sweep together: what of the silhouette each has met.
+/// A block of px that are walked through a straight sweep together: what of the silhouette each has met. The
+/// silhouette holds the face: where an edge of either crosses a px, the body shows in what the one covers
+/// more than the other, so that an edge with nothing behind it stays as it is.
 struct SweepBlock {
     static constexpr int width = 16, height = 8;
     using Values = std::array<float, static_cast<std::size_t>(width) * height>;
-    alignas(64) Values cover, w;     // the most that was met, and where
+    alignas(64) Values face, rest;   // what the face covers, and 1 ÷ what it leaves
+    alignas(64) Values cover, w;     // of what it leaves the most that was met, and where
     alignas(64) Values before;       // met at the step before
     alignas(64) Values met, open;    // 1 or 0: half was met; still looking
     std::array<bool, height> rows{}; // of which any looks
