@@ -96,6 +96,34 @@ class TestCombining : public QObject {
         QCOMPARE(b.coverage.at(50, 10), 0.0f);
     }
 
+    /// On nothing, edges are those of what is clipped to, and nothing of its colour is left under what covers
+    /// it; so are they where its mask lets half of it be seen.
+    void what_is_clipped_leaves_edges_as_they_are() {
+        const auto made = [](const char* mix, bool clothed) {
+            const QString disc =
+                R"({"id": "o", "source": {"kind": "ellipse", "width": 61, "height": 47, "color": "#ff0000"}, "mix": %1})";
+            const char* const cloth =
+                R"({"id": "r", "source": {"kind": "rectangle", "width": 100, "height": 100, "color": "#00ff00"}, "mix": {"clip": true}})";
+            const char* const ramp =
+                R"({"id": "ramp", "source": {"kind": "gradient"}, "mix": {"visible": false}})";
+            QStringList all{ramp, disc.arg(mix)};
+            if (clothed) all << cloth;
+            return relief_of(scene_of(piece_json(100, 100, all.join(",").toStdString())));
+        };
+        for (const char* mix : {R"({})", R"({"mask": {"element": "ramp", "of": "tone"}})"}) {
+            const Bundle disc = made(mix, false), both = made(mix, true);
+            double partly = 0;
+            for (int y = 0; y < 100; ++y)
+                for (int x = 0; x < 100; ++x) {
+                    const float f = disc.coverage.at(x, y);
+                    partly += f > 0 && f < 1;
+                    QVERIFY(std::abs(both.coverage.at(x, y) - f) < 1e-6f);
+                    QVERIFY(std::abs(both.color[1].at(x, y) - f) < 1e-6f && both.color[0].at(x, y) < 1e-6f);
+                }
+            QVERIFY(partly > 100);
+        }
+    }
+
     void a_group_moulds_all_that_is_in_it() {
         // A plate of no height with a button on it: an edge about both is that of the plate, the button on
         // top; by itself, as a twin, and however the button comes to its height.

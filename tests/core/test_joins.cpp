@@ -129,18 +129,19 @@ class Reference {
         for (std::size_t i = 0; i < list.size(); ++i) {
             if (!list[i].visible) continue;
             Px own = masked(list[i], at);
+            double within = 1;
             if (list[i].clip) {
                 std::size_t base = i;
                 while (base > 0 && list[base].clip) --base;
                 if (!list[base].clip) {
                     if (!list[base].visible) continue;
-                    scale(own, masked(list[base], at).a);
+                    scale(own, within = masked(list[base], at).a);
                 }
             }
             Member how = list[i];
             if (at.stands && !own.gives_height)
                 own.gives_height = true, own.height = 0, own.weight = own.a, how.how = 0;
-            below = over(below, own, how);
+            below = over(below, own, how, within);
         }
         return below;
     }
@@ -224,29 +225,34 @@ class Reference {
         default: return std::min(b, -s);
         }
     }
-    static Px over(Px b, const Px& s, const Member& n) {
-        const double as = s.a * n.opacity, ab = b.a, ao = as + ab - as * ab;
+    /// Counted in the share of the px that is clipped to, or in what is there, where that is more.
+    static Px over(Px b, const Px& s, const Member& n, double within) {
+        const double m = s.a > 0 ? std::max(within, b.a) : 1;
+        const double as = s.a * n.opacity / m, ab = b.a / m, ao = as + ab - as * ab;
         for (int c = 0; c < 3; ++c) {
             if (as <= 0) break;
-            double cs = s.color[c] / s.a, cb = ab > 0 ? b.color[c] / ab : 0;
+            double cs = s.color[c] / s.a, cb = ab > 0 ? b.color[c] / b.a : 0;
             if (!n.linear) cs = encode(cs), cb = encode(cb);
             const double mixed =
                 ((1 - ab) * as * cs + ab * as * blended(n.blend, cb, cs) + (1 - as) * ab * cb) / ao;
-            b.color[c] = ao * (n.linear ? mixed : decode(mixed));
+            b.color[c] = m * ao * (n.linear ? mixed : decode(mixed));
         }
-        b.a = ao;
-        if (s.gives_height) {
-            const double w = s.weight, wb = b.weight, total = w + wb - w * wb;
+        b.a = m * ao;
+        if (s.gives_height && s.weight > 0) {
+            const double k = std::max(within, b.weight), w = s.weight / k, wb = b.weight / k,
+                         total = w + wb - w * wb;
             if (total > 0)
                 b.height = (w * (wb * combined(n.how, b.height, s.height) +
                                  (1 - wb) * combined(n.how, 0, s.height)) +
                             (1 - w) * wb * b.height) /
                            total;
-            b.weight = total, b.gives_height = true;
+            b.weight = k * total, b.gives_height = true;
         }
-        if (const double w = s.surface, total = w + b.surface - w * b.surface; w > 0) {
+        if (s.surface > 0) {
+            const double k = std::max(within, b.surface), w = s.surface / k, wb = b.surface / k,
+                         total = w + wb - w * wb;
             b.rough += w / total * (s.rough - b.rough), b.metal += w / total * (s.metal - b.metal);
-            b.surface = total;
+            b.surface = k * total;
         }
         return b;
     }

@@ -27,7 +27,10 @@ struct OwnRows {
     const float* operator()(int y) const { return rows(y - y0); }
 };
 
-void join_color(Bundle& below, const Bundle& own, const Mix& mix) {
+/// The share of each px that is counted in, where there is not more.
+OwnRows shares(const Field* within, Region r) { return {within ? *within : Field(1.0f), r}; }
+
+void join_color(Bundle& below, const Bundle& own, const Mix& mix, const Field* within) {
     const Region r = own.region, b = below.region;
     const int w = b.width(), h = b.height(), shift = r.x0 - b.x0;
     Plane* planes[3];
@@ -37,7 +40,9 @@ void join_color(Bundle& below, const Bundle& own, const Mix& mix) {
     Plane* coverage = opaque ? nullptr : &below.coverage.writable(w, h);
     const OwnRows cov(own.coverage, r), red(own.color[0], r), green(own.color[1], r), blue(own.color[2], r);
     const bool plain = mix.blend == BlendMode::normal && mix.opacity == 1;
+    const OwnRows shared = shares(within, r);
     parallel_rows(r.y0, r.y1, [&](int y) {
+        const float* share = shared(y);
         float* to[3];
         for (int c = 0; c < 3; ++c) to[c] = planes[c]->row(y - b.y0) + shift;
         float* covered = coverage ? coverage->row(y - b.y0) + shift : nullptr;
@@ -49,33 +54,36 @@ void join_color(Bundle& below, const Bundle& own, const Mix& mix) {
                 if (covered) covered[x] = 1;
                 continue;
             }
-            std::array<float, 4> backdrop{to[0][x], to[1][x], to[2][x], covered ? covered[x] : 1};
-            composite(mix.blend, mix.linear,
-                      {from[0][x] * mix.opacity, from[1][x] * mix.opacity, from[2][x] * mix.opacity,
-                       a[x] * mix.opacity},
+            const float m = covered ? std::max(share[x], covered[x]) : 1, k = mix.opacity / m;
+            std::array<float, 4> backdrop{to[0][x] / m, to[1][x] / m, to[2][x] / m,
+                                          covered ? covered[x] / m : 1};
+            composite(mix.blend, mix.linear, {from[0][x] * k, from[1][x] * k, from[2][x] * k, a[x] * k},
                       backdrop);
-            for (int c = 0; c < 3; ++c) to[c][x] = backdrop[c];
-            if (covered) covered[x] = backdrop[3];
+            for (int c = 0; c < 3; ++c) to[c][x] = m * backdrop[c];
+            if (covered) covered[x] = m * backdrop[3];
         }
     });
 }
 
-void join_coverage(Bundle& below, const Bundle& own, float opacity) {
+void join_coverage(Bundle& below, const Bundle& own, float opacity, const Field* within) {
     const Region r = own.region, b = below.region;
     if (below.coverage.is_constant() && below.coverage.constant() == 1) return;
     Plane& to = below.coverage.writable(b.width(), b.height());
     const OwnRows cov(own.coverage, r);
+    const OwnRows shared = shares(within, r);
     parallel_rows(r.y0, r.y1, [&](int y) {
+        const float* share = shared(y);
         float* under = to.row(y - b.y0) + (r.x0 - b.x0);
         const float* a = cov(y);
         for (int x = 0; x < r.width(); ++x) {
-            const float over = a[x] * opacity;
-            if (over > 0) under[x] = united_coverage(over, under[x]);
+            if (!(a[x] > 0)) continue;
+            const float m = std::max(share[x], under[x]);
+            under[x] = m * united_coverage(a[x] * (opacity / m), under[x] / m);
         }
     });
 }
 
-void join_height(Bundle& below, const Bundle& own, HeightMode mode) {
+void join_height(Bundle& below, const Bundle& own, HeightMode mode, const Field* within) {
     const Region r = own.region, b = below.region;
     const int w = b.width(), h = b.height(), shift = r.x0 - b.x0;
     Plane& height = below.height.writable(w, h);
@@ -83,7 +91,9 @@ void join_height(Bundle& below, const Bundle& own, HeightMode mode) {
     Plane* weight = full ? nullptr : &below.weight.writable(w, h);
     below.gives_height = true;
     const OwnRows own_height(own.height, r), own_weight(own.weight, r);
+    const OwnRows shared = shares(within, r);
     parallel_rows(r.y0, r.y1, [&](int y) {
+        const float* share = shared(y);
         float* hb = height.row(y - b.y0) + shift;
         float* wb = weight ? weight->row(y - b.y0) + shift : nullptr;
         const float *ho = own_height(y), *wo = own_weight(y);
@@ -93,17 +103,18 @@ void join_height(Bundle& below, const Bundle& own, HeightMode mode) {
                 hb[x] += wo[x] * (combined(mode, hb[x], ho[x]) - hb[x]);
                 continue;
             }
-            const float total = wo[x] + wb[x] - wo[x] * wb[x];
+            const float m = std::max(share[x], wb[x]), over = wo[x] / m, under = wb[x] / m;
+            const float total = over + under - over * under;
             const float sum =
-                wo[x] * (wb[x] * combined(mode, hb[x], ho[x]) + (1 - wb[x]) * combined(mode, 0, ho[x])) +
-                (1 - wo[x]) * wb[x] * hb[x];
+                over * (under * combined(mode, hb[x], ho[x]) + (1 - under) * combined(mode, 0, ho[x])) +
+                (1 - over) * under * hb[x];
             hb[x] = sum / total;
-            wb[x] = total;
+            wb[x] = m * total;
         }
     });
 }
 
-void join_surface(Bundle& below, const Bundle& own) {
+void join_surface(Bundle& below, const Bundle& own, const Field* within) {
     const Region r = own.region, b = below.region;
     const int w = b.width(), h = b.height(), shift = r.x0 - b.x0;
     const bool full = below.surface_weight.is_constant() && below.surface_weight.constant() == 1;
@@ -118,7 +129,9 @@ void join_surface(Bundle& below, const Bundle& own) {
     if (full && changed.empty()) return;
     Plane* weight = full ? nullptr : &below.surface_weight.writable(w, h);
     const OwnRows own_weight(own.surface_weight, r);
+    const OwnRows shared = shares(within, r);
     parallel_rows(r.y0, r.y1, [&](int y) {
+        const float* share = shared(y);
         float* wb = weight ? weight->row(y - b.y0) + shift : nullptr;
         const float* wo = own_weight(y);
         for (const auto& [plane, rows] : changed) {
@@ -126,26 +139,30 @@ void join_surface(Bundle& below, const Bundle& own) {
             const float* from = rows(y);
             for (int x = 0; x < r.width(); ++x) {
                 if (wo[x] <= 0) continue;
-                const float before = wb ? wb[x] : 1.0f, total = wo[x] + before - wo[x] * before;
-                to[x] += wo[x] / total * (from[x] - to[x]);
+                const float before = wb ? wb[x] : 1.0f, m = std::max(share[x], before);
+                to[x] += wo[x] / (m * united_coverage(wo[x] / m, before / m)) * (from[x] - to[x]);
             }
         }
         if (wb)
-            for (int x = 0; x < r.width(); ++x) wb[x] = wo[x] + wb[x] - wo[x] * wb[x];
+            for (int x = 0; x < r.width(); ++x)
+                if (wo[x] > 0) {
+                    const float m = std::max(share[x], wb[x]);
+                    wb[x] = m * united_coverage(wo[x] / m, wb[x] / m);
+                }
     });
 }
 
 } // namespace
 
-void join(Bundle& below, const Bundle& own, const Mix& mix, Channels wanted) {
+void join(Bundle& below, const Bundle& own, const Mix& mix, Channels wanted, const Field* within) {
     if (own.region.empty()) return;
     if (wanted.has(channel::color))
-        join_color(below, own, mix);
+        join_color(below, own, mix, within);
     else
-        join_coverage(below, own, mix.opacity);
-    if (own.gives_height && wanted.has(channel::height)) join_height(below, own, mix.height);
+        join_coverage(below, own, mix.opacity, within);
+    if (own.gives_height && wanted.has(channel::height)) join_height(below, own, mix.height, within);
     const bool surface = !(own.surface_weight.is_constant() && own.surface_weight.constant() == 0);
-    if (surface && wanted.has(channel::surface)) join_surface(below, own);
+    if (surface && wanted.has(channel::surface)) join_surface(below, own, within);
 }
 
 } // namespace bathylux
