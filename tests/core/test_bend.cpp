@@ -489,7 +489,7 @@ void TestBend::an_extrusion_covers_what_it_sweeps() {
         return made_bent(scene_of(piece_json(bent_w, bent_h, group.toStdString())));
     };
     const Bundle faces = made_by(0), body = made_by(length);
-    // Of |d − s way| ≤ radius (1 + s (taper − 1)) the least over s, which is a parabola.
+    // Of |d − s drift| ≤ radius (1 + s (taper − 1)) the least over s, which is a parabola.
     const auto swept = [&](Vec2 q) {
         for (const Vec2& c : {centre - apart, centre + apart}) {
             const Vec2 d = q - c, drift = way + (taper - 1) * (c - centre);

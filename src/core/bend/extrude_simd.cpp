@@ -13,6 +13,9 @@
 HWY_BEFORE_NAMESPACE();
 namespace bathylux::HWY_NAMESPACE {
 
+/// What a px leaves uncovered that counts as nothing.
+constexpr float next_to_nothing = 1e-3f;
+
 /// Where places first + 0.5, first + 1.5 … come from along one axis. The first is found in double, the others
 /// from there: they are near.
 struct Along {
@@ -108,7 +111,7 @@ HWY_INLINE bool Meet(SweepBlock& block, std::size_t i, V covers, const SweepStep
     const auto more = hn::And(open, hn::Gt(a, cover));
     cover = hn::IfThenElse(more, a, cover);
     at = hn::IfThenElse(hn::AndNot(met, more), hn::Set(d, to.w), at);
-    const auto goes_on = hn::And(open, hn::Le(cover, hn::Set(d, 0.999f)));
+    const auto goes_on = hn::And(open, hn::Le(cover, hn::Set(d, 1 - next_to_nothing)));
     hn::Store(cover, d, &block.cover[i]), hn::Store(at, d, &block.w[i]), hn::Store(a, d, &block.before[i]);
     hn::Store(hn::IfThenElseZero(met, one), d, &block.met[i]);
     hn::Store(hn::IfThenElseZero(goes_on, one), d, &block.open[i]);
@@ -130,12 +133,12 @@ void BeginSweep(SweepBlock& block, const std::array<const float*, SweepBlock::he
         bool any = false;
         for (std::size_t x = 0; x < SweepBlock::width; x += lanes) {
             const std::size_t i = y * SweepBlock::width + x;
-            const auto face = hn::LoadU(d, px + x), open_part = hn::Sub(one, face);
-            const auto open = hn::Gt(open_part, hn::Set(d, 1e-3f));
+            const auto face = hn::LoadU(d, px + x), left_open = hn::Sub(one, face);
+            const auto open = hn::Gt(left_open, hn::Set(d, next_to_nothing));
             any |= !hn::AllFalse(d, open);
             hn::Store(hn::IfThenElseZero(open, one), d, &block.open[i]);
             hn::Store(face, d, &block.face[i]);
-            hn::Store(hn::Div(one, hn::IfThenElse(open, open_part, one)), d, &block.rest[i]);
+            hn::Store(hn::Div(one, hn::IfThenElse(open, left_open, one)), d, &block.rest[i]);
             for (auto* values : {&block.cover, &block.w, &block.before, &block.met})
                 hn::Store(zero, d, &(*values)[i]);
         }

@@ -37,9 +37,9 @@ inline constexpr std::array<std::string_view, 16> blend_words{
 std::array<float, 3> blend(BlendMode mode, const std::array<float, 3>& backdrop,
                            const std::array<float, 3>& source);
 
-/// How much both cover, one over the other.
-inline float united_coverage(float over, float under) {
-    return over >= 1 || under >= 1 ? 1 : over + under - over * under;
+/// How much both cover, one over the other, within a share of the px that neither exceeds.
+inline float united_coverage(float over, float under, float within = 1) {
+    return over >= within || under >= within ? within : over + under - over * under / within;
 }
 
 /// Premultiplied linear RGBA of `source` (its coverage already times opacity) over `backdrop`:

@@ -1,7 +1,5 @@
 #include "core/render/graph.h"
 
-#include <optional>
-
 #include "core/error.h"
 #include "core/field/parallel.h"
 #include "core/field/srgb.h"
@@ -161,16 +159,16 @@ OperationPtr Graph::joined_one(const OperationPtr& below, const Element& e, cons
         Bundle out = std::move(read[0]);
         Bundle& over = read[1];
         if (over.region.empty()) return out;
-        std::optional<Field> within;
+        Field within = 1.0f;
         if (read.size() > 2)
-            limit(over, *(within = extended_with_nothing(read[2].coverage, read[2].region, over.region)));
+            limit(over, within = extended_with_nothing(read[2].coverage, read[2].region, over.region));
         Mix how = mix;
         if (stands && !over.gives_height) {
             // It neither lifts nor lowers what lies below, but what comes to the whole counts for it, too.
             over.gives_height = true, over.height = 0.0f, over.weight = over.coverage;
             how.height = HeightMode::add;
         }
-        join(out, over, how, work.wanted, within ? &*within : nullptr);
+        join(out, over, how, work.wanted, within);
         return out;
     };
     join_one->straight = true;

@@ -27,10 +27,7 @@ struct OwnRows {
     const float* operator()(int y) const { return rows(y - y0); }
 };
 
-/// The share of each px that is counted in, where there is not more.
-OwnRows shares(const Field* within, Region r) { return {within ? *within : Field(1.0f), r}; }
-
-void join_color(Bundle& below, const Bundle& own, const Mix& mix, const Field* within) {
+void join_color(Bundle& below, const Bundle& own, const Mix& mix, const Field& within) {
     const Region r = own.region, b = below.region;
     const int w = b.width(), h = b.height(), shift = r.x0 - b.x0;
     Plane* planes[3];
@@ -40,9 +37,9 @@ void join_color(Bundle& below, const Bundle& own, const Mix& mix, const Field* w
     Plane* coverage = opaque ? nullptr : &below.coverage.writable(w, h);
     const OwnRows cov(own.coverage, r), red(own.color[0], r), green(own.color[1], r), blue(own.color[2], r);
     const bool plain = mix.blend == BlendMode::normal && mix.opacity == 1;
-    const OwnRows shared = shares(within, r);
+    const OwnRows shares(within, r);
     parallel_rows(r.y0, r.y1, [&](int y) {
-        const float* share = shared(y);
+        const float* share = shares(y);
         float* to[3];
         for (int c = 0; c < 3; ++c) to[c] = planes[c]->row(y - b.y0) + shift;
         float* covered = coverage ? coverage->row(y - b.y0) + shift : nullptr;
@@ -65,25 +62,24 @@ void join_color(Bundle& below, const Bundle& own, const Mix& mix, const Field* w
     });
 }
 
-void join_coverage(Bundle& below, const Bundle& own, float opacity, const Field* within) {
+void join_coverage(Bundle& below, const Bundle& own, float opacity, const Field& within) {
     const Region r = own.region, b = below.region;
     if (below.coverage.is_constant() && below.coverage.constant() == 1) return;
     Plane& to = below.coverage.writable(b.width(), b.height());
     const OwnRows cov(own.coverage, r);
-    const OwnRows shared = shares(within, r);
+    const OwnRows shares(within, r);
     parallel_rows(r.y0, r.y1, [&](int y) {
-        const float* share = shared(y);
+        const float* share = shares(y);
         float* under = to.row(y - b.y0) + (r.x0 - b.x0);
         const float* a = cov(y);
         for (int x = 0; x < r.width(); ++x) {
             if (!(a[x] > 0)) continue;
-            const float m = std::max(share[x], under[x]);
-            under[x] = m * united_coverage(a[x] * (opacity / m), under[x] / m);
+            under[x] = united_coverage(a[x] * opacity, under[x], std::max(share[x], under[x]));
         }
     });
 }
 
-void join_height(Bundle& below, const Bundle& own, HeightMode mode, const Field* within) {
+void join_height(Bundle& below, const Bundle& own, HeightMode mode, const Field& within) {
     const Region r = own.region, b = below.region;
     const int w = b.width(), h = b.height(), shift = r.x0 - b.x0;
     Plane& height = below.height.writable(w, h);
@@ -91,9 +87,9 @@ void join_height(Bundle& below, const Bundle& own, HeightMode mode, const Field*
     Plane* weight = full ? nullptr : &below.weight.writable(w, h);
     below.gives_height = true;
     const OwnRows own_height(own.height, r), own_weight(own.weight, r);
-    const OwnRows shared = shares(within, r);
+    const OwnRows shares(within, r);
     parallel_rows(r.y0, r.y1, [&](int y) {
-        const float* share = shared(y);
+        const float* share = shares(y);
         float* hb = height.row(y - b.y0) + shift;
         float* wb = weight ? weight->row(y - b.y0) + shift : nullptr;
         const float *ho = own_height(y), *wo = own_weight(y);
@@ -104,17 +100,17 @@ void join_height(Bundle& below, const Bundle& own, HeightMode mode, const Field*
                 continue;
             }
             const float m = std::max(share[x], wb[x]), over = wo[x] / m, under = wb[x] / m;
-            const float total = over + under - over * under;
+            const float total = united_coverage(wo[x], wb[x], m);
             const float sum =
-                over * (under * combined(mode, hb[x], ho[x]) + (1 - under) * combined(mode, 0, ho[x])) +
-                (1 - over) * under * hb[x];
+                wo[x] * (under * combined(mode, hb[x], ho[x]) + (1 - under) * combined(mode, 0, ho[x])) +
+                (1 - over) * wb[x] * hb[x];
             hb[x] = sum / total;
-            wb[x] = m * total;
+            wb[x] = total;
         }
     });
 }
 
-void join_surface(Bundle& below, const Bundle& own, const Field* within) {
+void join_surface(Bundle& below, const Bundle& own, const Field& within) {
     const Region r = own.region, b = below.region;
     const int w = b.width(), h = b.height(), shift = r.x0 - b.x0;
     const bool full = below.surface_weight.is_constant() && below.surface_weight.constant() == 1;
@@ -129,9 +125,9 @@ void join_surface(Bundle& below, const Bundle& own, const Field* within) {
     if (full && changed.empty()) return;
     Plane* weight = full ? nullptr : &below.surface_weight.writable(w, h);
     const OwnRows own_weight(own.surface_weight, r);
-    const OwnRows shared = shares(within, r);
+    const OwnRows shares(within, r);
     parallel_rows(r.y0, r.y1, [&](int y) {
-        const float* share = shared(y);
+        const float* share = shares(y);
         float* wb = weight ? weight->row(y - b.y0) + shift : nullptr;
         const float* wo = own_weight(y);
         for (const auto& [plane, rows] : changed) {
@@ -139,22 +135,20 @@ void join_surface(Bundle& below, const Bundle& own, const Field* within) {
             const float* from = rows(y);
             for (int x = 0; x < r.width(); ++x) {
                 if (wo[x] <= 0) continue;
-                const float before = wb ? wb[x] : 1.0f, m = std::max(share[x], before);
-                to[x] += wo[x] / (m * united_coverage(wo[x] / m, before / m)) * (from[x] - to[x]);
+                const float before = wb ? wb[x] : 1.0f,
+                            total = united_coverage(wo[x], before, std::max(share[x], before));
+                to[x] += wo[x] / total * (from[x] - to[x]);
             }
         }
         if (wb)
             for (int x = 0; x < r.width(); ++x)
-                if (wo[x] > 0) {
-                    const float m = std::max(share[x], wb[x]);
-                    wb[x] = m * united_coverage(wo[x] / m, wb[x] / m);
-                }
+                if (wo[x] > 0) wb[x] = united_coverage(wo[x], wb[x], std::max(share[x], wb[x]));
     });
 }
 
 } // namespace
 
-void join(Bundle& below, const Bundle& own, const Mix& mix, Channels wanted, const Field* within) {
+void join(Bundle& below, const Bundle& own, const Mix& mix, Channels wanted, const Field& within) {
     if (own.region.empty()) return;
     if (wanted.has(channel::color))
         join_color(below, own, mix, within);
